@@ -1,0 +1,58 @@
+"""How long wires are: by tape measure when someone measured, else as drawn and hung under the board."""
+
+from __future__ import annotations
+
+import math
+
+from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
+from jolly_copper.core.layout.geometry import draw
+
+
+def run_length(run: Run) -> float:
+    """Length of a run, mm, measured or drawn."""
+    return run.tape if run.tape else draw(run.path).length
+
+
+def along_drawing(drawn: float, measured: float, along: float) -> float:
+    """Where a distance along a tape-measured thing falls on its drawing, mm."""
+    return along * drawn / measured if measured > 0 else along
+
+
+def point_on_run(run: Run, along: float) -> tuple[float, float]:
+    """The place on the plan at this distance along a run."""
+    line = draw(run.path)
+    return line.point(along_drawing(line.length, run_length(run), along))
+
+
+def terminal_point(layout: Layout, terminal: Terminal) -> tuple[float, float]:
+    """The place of a terminal on the plan."""
+    return point_on_run(layout.runs[terminal.run], terminal.along)
+
+
+def point_on_track(layout: Layout, track_id: str, at: float) -> tuple[float, float]:
+    """The place on the plan at this distance from a track's A end."""
+    track = layout.tracks[track_id]
+    line = draw(track.path)
+    return line.point(along_drawing(line.length, track.tape or line.length, at))
+
+
+def feeder_length(layout: Layout, feeder: Feeder) -> float:
+    """Length of a feeder, mm, rail to terminal.
+
+    The tape measure's figure when there is one; else the distance on the plan plus the way down through roadbed and
+    board (house rule `drop_below_rail`).
+    """
+    if feeder.tape:
+        return feeder.tape
+    rail = point_on_track(layout, feeder.track, feeder.at)
+    terminal = terminal_point(layout, layout.terminals[feeder.terminal])
+    return math.dist(rail, terminal) + layout.brief.rules.drop_below_rail
+
+
+def cut_length(layout: Layout, measured: float) -> float:
+    """What to cut, mm: measured length, slack along it, and slack at both ends, rounded up to 5 mm.
+
+    cut = measured · (1 + slack share) + 2 · slack at each end.
+    """
+    rules = layout.brief.rules
+    return math.ceil((measured * (1 + rules.slack_share) + 2 * rules.slack_each_end) / 5 - 1e-9) * 5

@@ -1,0 +1,353 @@
+"""The electrical network of a layout: every conductor, contact, joiner and device as a resistor between two nodes.
+
+Nothing in here is solved. Resistances in series that nothing taps are one element of several parts, so the matrix
+stays small while the staircase can still tell the plug from the wire.
+"""
+
+from __future__ import annotations
+
+import itertools
+from bisect import bisect_left, bisect_right
+from collections import defaultdict
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from jolly_copper.core.circuits.lengths import feeder_length, run_length
+from jolly_copper.core.circuits.tree import SOURCES, PowerTree, grow_tree
+from jolly_copper.core.layout.document import Gap, Layout, Track
+from jolly_copper.core.materials import copper, joints, rail
+from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.rails.pieces import (
+    PAIR_MM,
+    SIDES,
+    Joined,
+    Piece,
+    RailMap,
+    map_rails,
+    opposite,
+    rail_bonds,
+)
+
+PartKind = Literal["source", "device", "wire", "contact", "plug", "feeder wire", "solder", "rail", "joiner"]
+CONDUCTORS: tuple[Literal["A", "B"], Literal["A", "B"]] = ("A", "B")
+NEGLIGIBLE_OHMS = 1e-9
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One thing in a series: what it is, whose it is, Ω, H (this conductor's half of the pair), and mm of it."""
+
+    kind: PartKind
+    owner: str
+    ohms: float
+    henries: float = 0.0
+    length: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """A resistor of the network, from node `a` to node `b`. `owner` is the run, feeder, device or track it belongs to."""
+
+    kind: Literal["source", "device", "run", "feeder", "rail", "bond"]
+    owner: str
+    conductor: str
+    a: int
+    b: int
+    parts: tuple[Part, ...]
+    ohms: float
+    henries: float
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A station or booster: open-circuit volts between nodes `a` and `b`, its internal Ω as element number `element`."""
+
+    device: str
+    a: int
+    b: int
+    volts: float
+    element: int
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Track between two points where something is attached: both rails, with where joiners lie in it.
+
+    Along it resistance grows by `per_mm` and jumps by `joiner` at each of `joiners` (mm from the track's A end).
+    """
+
+    track: str
+    piece: Piece
+    start: float
+    end: float
+    left: tuple[int, int]
+    right: tuple[int, int]
+    per_mm: float
+    joiner: float
+    joiners: tuple[float, ...]
+
+    @property
+    def ohms(self) -> float:
+        return self.per_mm * (self.end - self.start) + self.joiner * len(self.joiners)
+
+    def ohms_to(self, at: float, after: bool = False) -> float:
+        """Resistance of one rail from the span's start to a point, before or after a joiner that lies right there."""
+        count = (bisect_right if after else bisect_left)(self.joiners, at)
+        return self.per_mm * (at - self.start) + self.joiner * count
+
+
+@dataclass(frozen=True)
+class Network:
+    """The whole network: elements between numbered nodes, sources, spans of track, and where each node came from."""
+
+    layout: Layout
+    rails: RailMap
+    tree: PowerTree
+    elements: tuple[Element, ...]
+    sources: tuple[Source, ...]
+    spans: tuple[Span, ...]
+    node_count: int
+    nodes: dict[Hashable, int] = field(repr=False)
+    fed_extents: dict[int, tuple[str, ...]] = field(repr=False)
+    """Feeder ids by stretch of rail (number in `rails.extents`)."""
+
+
+class _Assembly:
+    """Collects joints (same metal) and resistors, then numbers the nodes."""
+
+    def __init__(self) -> None:
+        self.joined = Joined()
+        self.resistors: list[tuple[str, str, str, Hashable, Hashable, tuple[Part, ...]]] = []
+
+    def resistor(self, kind: str, owner: str, conductor: str, a: Hashable, b: Hashable, parts: Sequence[Part]) -> None:
+        kept = tuple(p for p in parts if p.ohms > 0)
+        if sum(p.ohms for p in kept) < NEGLIGIBLE_OHMS:
+            self.joined.join(a, b)
+        else:
+            self.joined.find(a)
+            self.joined.find(b)
+            self.resistors.append((kind, owner, conductor, a, b, kept))
+
+
+Point = tuple[str, float]
+
+
+def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
+    """Build the network of a layout.
+
+    Args:
+        layout: the document.
+        extra_points: (track id, mm from A) where a node is wanted though nothing is attached, for netlists.
+
+    Returns:
+        The network. A stretch of rail with no feeder is in it all the same, joined to nothing.
+    """
+    rails, tree, work = map_rails(layout), grow_tree(layout), _Assembly()
+    stops: dict[Piece, set[float]] = defaultdict(set)
+    fed: dict[int, list[str]] = defaultdict(list)
+    for feeder_id, feeder in layout.feeders.items():
+        piece = rails.piece_at(feeder.track, feeder.at)
+        stops[piece].add(min(max(feeder.at, piece.start), piece.end))
+        fed[rails.extent_of[piece]].append(feeder_id)
+    for track_id, at in extra_points:
+        piece = rails.piece_at(track_id, at)
+        stops[piece].add(min(max(at, piece.start), piece.end))
+    _devices(layout, tree, work)
+    _runs(layout, work)
+    _feeders(layout, rails, work)
+    spans = _rails(layout, rails, stops, work)
+    return _number(layout, rails, tree, work, spans, {k: tuple(v) for k, v in fed.items()})
+
+
+def _devices(layout: Layout, tree: PowerTree, work: _Assembly) -> None:
+    arrives = {r.ends_at_device: i for i, r in layout.runs.items() if r.ends_at_device is not None}
+    for device_id, device in layout.devices.items():
+        if device.kind == "supply":
+            continue
+        out = {c: ("out", device_id, c) for c in CONDUCTORS}
+        if device.kind in SOURCES:
+            work.resistor("source", device_id, "", out["A"], out["B"], [Part("source", device_id, device.ohms)])
+            continue
+        if device_id in arrives:
+            run_id = arrives[device_id]
+            come: dict[str, Hashable] = {c: ("run", run_id, c, run_length(layout.runs[run_id])) for c in CONDUCTORS}
+        elif device.input in tree.fed_by:
+            come = {c: ("out", tree.fed_by[device.input], c) for c in CONDUCTORS}
+        else:
+            continue
+        for c in CONDUCTORS:
+            ohms = device.ohms if c == device.sensed else 0.0
+            work.resistor("device", device_id, c, come[c], out[c], [Part("device", device_id, ohms)])
+
+
+def _runs(layout: Layout, work: _Assembly) -> None:
+    rules = layout.brief.rules
+    terminals: dict[str, list[tuple[float, str]]] = defaultdict(list)
+    plugs: dict[str, list[tuple[float, str]]] = defaultdict(list)
+    for i, terminal in layout.terminals.items():
+        terminals[terminal.run].append((terminal.along, i))
+    for i, plug in layout.plugs.items():
+        plugs[plug.run].append((plug.along, i))
+    for run_id, run in layout.runs.items():
+        length, gauge = run_length(run), read_gauge(run.gauge)
+        per_mm = copper.ohms_per_metre(gauge, run.strands, rules.wire_celsius) / 1000
+        henries = copper.pair_henries_per_metre(run.make, gauge, run.spacing) / 2000
+        here = sorted((min(a, length), t) for a, t in terminals[run_id])
+        marks = sorted({run.fed.along, *(a for a, _ in here), *([length] if _has_far_end(run) else [])})
+        for c in CONDUCTORS:
+
+            def node(along: float, c: str = c, run_id: str = run_id) -> Hashable:
+                return ("run", run_id, c, along)
+
+            if run.fed.device is not None:
+                work.joined.join(("out", run.fed.device, c), node(run.fed.along))
+            elif run.fed.terminal is not None:
+                contact = _contact(layout, run.fed.terminal)
+                work.resistor("run", run_id, c, ("terminal", run.fed.terminal, c), node(run.fed.along), [contact])
+            for along, terminal_id in here:
+                work.joined.join(node(along), ("terminal", terminal_id, c))
+            if run.ends_at_terminal is not None:
+                contact = _contact(layout, run.ends_at_terminal)
+                work.resistor("run", run_id, c, node(length), ("terminal", run.ends_at_terminal, c), [contact])
+            for start, end in itertools.pairwise(marks):
+                parts = [Part("wire", run_id, per_mm * (end - start), henries * (end - start), end - start)]
+                for along, plug_id in plugs[run_id]:
+                    if start < along <= end or (along == 0 == start):
+                        ohms = layout.plugs[plug_id].ohms
+                        parts.append(Part("plug", plug_id, joints.PLUG[1] if ohms is None else ohms))
+                for along, terminal_id in here:
+                    if along in (start, end) and layout.terminals[terminal_id].kind in joints.BUS_IS_CUT_AT:
+                        parts.append(_contact(layout, terminal_id))
+                work.resistor("run", run_id, c, node(start), node(end), parts)
+
+
+def _has_far_end(run: object) -> bool:
+    return getattr(run, "ends_at_device", None) is not None or getattr(run, "ends_at_terminal", None) is not None
+
+
+def _contact(layout: Layout, terminal_id: str) -> Part:
+    terminal = layout.terminals[terminal_id]
+    ohms = joints.TERMINAL[terminal.kind][1] if terminal.ohms is None else terminal.ohms
+    return Part("contact", terminal_id, ohms)
+
+
+def _feeders(layout: Layout, rails: RailMap, work: _Assembly) -> None:
+    celsius = layout.brief.rules.wire_celsius
+    for feeder_id, feeder in layout.feeders.items():
+        gauge, length = read_gauge(feeder.gauge), feeder_length(layout, feeder)
+        per_mm = copper.ohms_per_metre(gauge, feeder.strands, celsius) / 1000
+        henries = copper.pair_henries_per_metre("side by side", gauge) / 2000
+        piece = rails.piece_at(feeder.track, feeder.at)
+        at = min(max(feeder.at, piece.start), piece.end)
+        parts = [
+            _contact(layout, feeder.terminal),
+            Part("feeder wire", feeder_id, per_mm * length, henries * length, length),
+            Part("solder", feeder_id, joints.RAIL_SOLDER),
+        ]
+        for c in CONDUCTORS:
+            side = feeder.a_rail if c == "A" else opposite(feeder.a_rail)
+            work.resistor("feeder", feeder_id, c, ("terminal", feeder.terminal, c), ("rail", piece, at, side), parts)
+
+
+def rail_ohms_per_mm(track: Track) -> float:
+    """Resistance of one rail of a track, Ω per mm: measured when someone measured it."""
+    if track.ohms_per_metre is not None:
+        return track.ohms_per_metre / 1000
+    return rail.ohms_per_metre(track.code, track.metal).used / 1000
+
+
+def _joiner_places(track: Track, length: float, gaps: Sequence[Gap]) -> list[float]:
+    if not track.joiner_every:
+        return []
+    places = [k * track.joiner_every for k in range(1, int(length / track.joiner_every) + 1)]
+    return [p for p in places if p < length - 1 and all(abs(p - g.at) > PAIR_MM for g in gaps)]
+
+
+def _rails(layout: Layout, rails: RailMap, stops: dict[Piece, set[float]], work: _Assembly) -> list[Span]:
+    gaps_on: dict[str, list[Gap]] = defaultdict(list)
+    for gap in layout.gaps.values():
+        gaps_on[gap.track].append(gap)
+    spans: list[Span] = []
+    for track_id, track in layout.tracks.items():
+        per_mm, joiner = rail_ohms_per_mm(track), joints.RAIL_JOINER[track.joiners][1]
+        places = _joiner_places(track, rails.lengths[track_id], gaps_on[track_id])
+        pieces = rails.pieces[track_id]
+        for piece, following in itertools.pairwise(pieces):
+            cut = {side for g in gaps_on[track_id] if abs(g.at - piece.end) <= PAIR_MM for side in _cut_rails(g)}
+            for side in SIDES:
+                if side not in cut:
+                    work.joined.join(("rail", piece, piece.end, side), ("rail", following, following.start, side))
+        for piece in pieces:
+            marks = sorted({piece.start, piece.end, *stops.get(piece, ())})
+            for start, end in itertools.pairwise(marks):
+                inside = tuple(p for p in places if start < p <= end)
+                span = Span(track_id, piece, start, end, (-1, -1), (-1, -1), per_mm, joiner, inside)
+                spans.append(span)
+                parts = [
+                    Part("rail", track_id, per_mm * (end - start), copper.RAIL_PAIR_HENRIES / 2000 * (end - start), end - start),
+                    Part("joiner", track_id, joiner * len(inside)),
+                ]  # fmt: skip
+                for side in SIDES:
+                    work.resistor(
+                        "rail",
+                        track_id,
+                        side,
+                        ("rail", piece, start, side),
+                        ("rail", piece, end, side),
+                        parts,
+                    )
+    for (one, one_end, one_side), (other, other_end, other_side) in rail_bonds(layout):
+        worse = max(joints.RAIL_JOINER[layout.tracks[t].joiners][1] for t in (one, other))
+        nodes = []
+        for track_id, end, side in ((one, one_end, one_side), (other, other_end, other_side)):
+            piece = rails.pieces[track_id][0 if end == "a" else -1]
+            nodes.append(("rail", piece, piece.start if end == "a" else piece.end, side))
+        work.resistor("bond", one, one_side, nodes[0], nodes[1], [Part("joiner", one, worse)])
+    return spans
+
+
+def _cut_rails(gap: Gap) -> tuple[str, ...]:
+    return SIDES if gap.rails == "both" else (gap.rails,)
+
+
+def _number(
+    layout: Layout,
+    rails: RailMap,
+    tree: PowerTree,
+    work: _Assembly,
+    spans: list[Span],
+    fed: dict[int, tuple[str, ...]],
+) -> Network:
+    numbers: dict[Hashable, int] = {}
+    nodes: dict[Hashable, int] = {}
+
+    def number(key: Hashable) -> int:
+        found = nodes.get(key)
+        if found is None:
+            found = nodes[key] = numbers.setdefault(work.joined.find(key), len(numbers))
+        return found
+
+    elements: list[Element] = []
+    sources: list[Source] = []
+    for kind, owner, conductor, a, b, parts in work.resistors:
+        element = Element(
+            kind, owner, conductor, number(a), number(b), parts, sum(p.ohms for p in parts), sum(p.henries for p in parts)  # type: ignore[arg-type]
+        )  # fmt: skip
+        if element.a == element.b:
+            continue  # both ends are one piece of metal by another way: no current, no equation
+        if kind == "source":
+            device = layout.devices[owner]
+            volts = device.volts or layout.brief.track_volts
+            sources.append(Source(owner, element.a, element.b, volts, len(elements)))
+        elements.append(element)
+    numbered = tuple(
+        Span(
+            s.track, s.piece, s.start, s.end,
+            (number(("rail", s.piece, s.start, "left")), number(("rail", s.piece, s.end, "left"))),
+            (number(("rail", s.piece, s.start, "right")), number(("rail", s.piece, s.end, "right"))),
+            s.per_mm, s.joiner, s.joiners,
+        )
+        for s in spans
+    )  # fmt: skip
+    return Network(layout, rails, tree, tuple(elements), tuple(sources), numbered, len(numbers), nodes, fed)

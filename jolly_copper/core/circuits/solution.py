@@ -1,0 +1,204 @@
+"""The solved network: transfer resistances between every two places a train may stand.
+
+Each connected part of the network that holds a source is solved once: G is its grounded Laplacian with every source
+as a Norton pair (conductance 1/r between its terminals, current V/r into them). With R = G⁻¹ and u_p the vector that
+takes the difference between the rails at p, a train of I amperes at q lowers the volts at p by Z_pq·I,
+Z_pq = u_pᵀ R u_q plus, when p and q stand in one span, the span's own share min(α,β)·(1 − max(α,β))·R_span for each
+rail. This is exact for the model, also with a crossed feeder or a common rail: the two conductors are never assumed
+to be apart. See docs/formulas.md.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import linalg, sparse
+from scipy.sparse import csgraph
+from scipy.sparse.linalg import splu
+
+from jolly_copper.core.circuits.memo import MEMO, digest
+from jolly_copper.core.circuits.network import Network, Source
+from jolly_copper.core.circuits.points import Floats, Ints, Points
+
+DENSE_LIMIT = 1500
+"""Up to this many nodes a dense Cholesky inverse is quickest; above it a sparse factorisation solved by columns."""
+COLUMNS_AT_ONCE = 256
+
+
+@dataclass(frozen=True)
+class Island:
+    """One connected part of the network with at least one source, solved.
+
+    elements: numbers in `network.elements`. resistance: R padded with a zero row and column for the ground node.
+    local: node number in the network → row of `resistance`, or −1 outside.
+    inductance: R·M·R with M = Σ (L_e/R_e²)·(e_a − e_b)(e_a − e_b)ᵀ, so that uᵀ(R·M·R)u is the inductance a current
+    drawn at p meets, H. key: a digest of all that went in.
+    open_volts_by_node: (nodes,) V with no load, against the ground node.
+    """
+
+    sources: tuple[Source, ...]
+    elements: Ints
+    ends: Ints
+    ohms: Floats
+    henries: Floats
+    local: Ints
+    resistance: Floats
+    inductance: Floats
+    open_volts_by_node: Floats
+    key: bytes
+
+    def holds(self, points: Points) -> NDArray[np.bool_]:
+        """Which points have all four span ends in this island (both rails reach a source)."""
+        return np.asarray((self.local[points.nodes] >= 0).all(axis=1))
+
+    def reach(self, points: Points, inductive: bool = False) -> Floats:
+        """Rows of R seen from each point: u_pᵀR, shape (N, nodes), Ω; or of `inductance`, H."""
+        n = self.local[points.nodes]
+        s = points.share[:, None]
+        r = self.inductance if inductive else self.resistance
+        return np.asarray((1 - s) * r[n[:, 0]] + s * r[n[:, 1]] - (1 - s) * r[n[:, 2]] - s * r[n[:, 3]])
+
+    def between(self, reach: Floats, points: Points) -> Floats:
+        """u_qᵀ applied to rows of R: shape (rows, N). Ω, without the span's own share."""
+        n = self.local[points.nodes]
+        s = points.share[None, :]
+        return np.asarray(
+            (1 - s) * reach[:, n[:, 0]] + s * reach[:, n[:, 1]] - (1 - s) * reach[:, n[:, 2]] - s * reach[:, n[:, 3]]
+        )
+
+    def open_volts(self, points: Points) -> Floats:
+        """Volts between the rails at each point with no load on the network."""
+        return np.asarray(self.between(self.open_volts_by_node[None, :], points)[0])
+
+    def shares(self, reach: Floats) -> Floats:
+        """Current in each element for 1 A drawn at each point: shape (rows, elements), signed from `a` to `b`.
+
+        For the span a point itself stands in this is the mean over the span; the rest is `own_share`.
+        """
+        return np.asarray((reach[:, self.ends[:, 0]] - reach[:, self.ends[:, 1]]) / self.ohms[None, :])
+
+
+def own_share(p: Points, q: Points, per_span: Floats) -> Floats:
+    """What two points in one span add beyond the span's ends: 2·min(α,β)·(1 − max(α,β))·per_span. Shape (P, Q).
+
+    `per_span` is the span's Ω (or H) of one rail, for each point of p; both rails carry it.
+    """
+    low = np.minimum(p.share[:, None], q.share[None, :])
+    high = np.maximum(p.share[:, None], q.share[None, :])
+    return np.where(p.span[:, None] == q.span[None, :], 2 * low * (1 - high) * per_span[:, None], 0.0)
+
+
+def add_own_share(matrix: Floats, points: Points, per_span: Floats) -> None:
+    """Add `own_share` of points with themselves to a square matrix, in place.
+
+    Points come in order of their spans, so the pairs that share one are blocks along the diagonal: touching only
+    those is some fifty times quicker than the full square.
+    """
+    starts = np.flatnonzero(np.r_[True, points.span[1:] != points.span[:-1]])
+    sizes = np.diff(np.r_[starts, len(points)])
+    row = np.repeat(np.arange(len(points)), np.repeat(sizes, sizes))
+    first = np.repeat(starts, sizes)  # of each point's block
+    width = np.repeat(sizes, sizes)
+    column = np.arange(len(row)) - np.repeat(np.cumsum(width) - width, width) + np.repeat(first, width)
+    a, b = points.share[row], points.share[column]
+    matrix[row, column] += 2 * np.minimum(a, b) * (1 - np.maximum(a, b)) * per_span[row]
+
+
+def solve(network: Network) -> tuple[Island, ...]:
+    """Solve every connected part of a network that holds a source.
+
+    Args:
+        network: from `assemble`.
+
+    Returns:
+        One `Island` each, in order of their first source. Parts without a source are left out (their track is dead:
+        a finding, never a singular matrix).
+    """
+    count, elements = network.node_count, network.elements
+    if not network.sources:
+        return ()
+    ends = np.array([(e.a, e.b) for e in elements], dtype=np.int64).reshape(-1, 2)
+    ohms = np.array([e.ohms for e in elements])
+    henries = np.array([e.henries for e in elements])
+    graph = sparse.coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(count, count))
+    _, label = csgraph.connected_components(graph, directed=False)
+    by_label: dict[int, list[Source]] = {}
+    for source in network.sources:
+        by_label.setdefault(int(label[source.a]), []).append(source)
+    return tuple(
+        _solve_island(tuple(sources), np.flatnonzero(label[ends[:, 0]] == k), ends, ohms, henries, label == k)
+        for k, sources in by_label.items()
+    )
+
+
+def _solve_island(
+    sources: tuple[Source, ...],
+    rows: Ints,
+    ends: Ints,
+    ohms: Floats,
+    henries: Floats,
+    inside: NDArray[np.bool_],
+) -> Island:
+    ground = sources[0].b
+    local = np.full(len(inside), -1, dtype=np.int64)
+    members = np.flatnonzero(inside)
+    members = members[members != ground]
+    size = len(members)
+    local[members] = np.arange(size)
+    local[ground] = size  # the padded zero row
+    here = local[ends[rows]]
+    g = 1 / ohms[rows]
+    i, j = here[:, 0], here[:, 1]
+    laplacian = sparse.coo_matrix(
+        (np.concatenate([g, g, -g, -g]), (np.concatenate([i, j, i, j]), np.concatenate([i, j, j, i]))),
+        shape=(size + 1, size + 1),
+    ).tocsc()[:size, :size]
+    drive = np.zeros(size + 1)
+    for source in sources:
+        norton = source.volts / ohms[source.element]
+        drive[local[source.a]] += norton
+        drive[local[source.b]] -= norton
+    key = digest(here, ohms[rows], henries[rows], drive)
+    resistance = MEMO.answer(key, lambda: _invert(laplacian), lambda r: r.nbytes)
+    inductance = MEMO.answer(
+        digest(key, "inductance"), lambda: _inductance(resistance, here, g, henries[rows]), lambda r: r.nbytes
+    )
+    return Island(
+        sources, rows, here, ohms[rows], henries[rows], local, resistance, inductance, resistance @ drive, key
+    )
+
+
+def _invert(laplacian: sparse.csc_matrix) -> Floats:
+    """The inverse of a grounded Laplacian, padded with a zero row and column for the ground node."""
+    size = laplacian.shape[0]
+    resistance = np.zeros((size + 1, size + 1))
+    if size <= DENSE_LIMIT:
+        inverse, failed = linalg.lapack.dpotri(linalg.cholesky(laplacian.toarray(), lower=False, check_finite=False))
+        if failed:
+            raise ArithmeticError("the network could not be inverted")
+        upper = np.triu(inverse)
+        resistance[:size, :size] = upper + np.triu(upper, 1).T
+        return resistance
+    factor = splu(laplacian, permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
+    for start in range(0, size, COLUMNS_AT_ONCE):
+        width = min(COLUMNS_AT_ONCE, size - start)
+        unit = np.zeros((size, width))
+        unit[start + np.arange(width), np.arange(width)] = 1
+        resistance[:size, start : start + width] = factor.solve(unit)
+    return resistance
+
+
+def _inductance(resistance: Floats, here: Ints, g: Floats, henries: Floats) -> Floats:
+    """R·M·R, see `Island`."""
+    weight = henries * g * g
+    i, j = here[:, 0], here[:, 1]
+    middle = sparse.coo_matrix(
+        (
+            np.concatenate([weight, weight, -weight, -weight]),
+            (np.concatenate([i, j, i, j]), np.concatenate([i, j, j, i])),
+        ),
+        shape=resistance.shape,
+    ).tocsr()
+    return np.asarray(resistance @ (middle @ resistance))

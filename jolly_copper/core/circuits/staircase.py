@@ -1,0 +1,272 @@
+"""Where the volts go: the drop at one point, split by the things the current passes, from the supply to the wheel.
+
+By Tellegen's theorem the drop at p is Σ f_e(p)·R_e·i_e over all elements, with f_e(p) the share of a test ampere at
+p that passes e and i_e the whole current in e: exact in a ring or a mesh as on a simple bus. The inductive estimate
+splits the same way with 2·L_e/T in place of R_e and is a step of its own.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jolly_copper.core.circuits.facts import Facts, Part, counts_inductance, point_at, square_wave_share
+from jolly_copper.core.circuits.loads import worst_placement
+from jolly_copper.core.circuits.points import Points
+from jolly_copper.core.circuits.solution import own_share
+from jolly_copper.core.materials.joints import COIN
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of the staircase. `owners` are the ids of the things it is made of, the biggest first."""
+
+    kind: str
+    title: str
+    detail: str
+    volts: float
+    owners: tuple[str, ...]
+    estimate: bool = False
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A train as placed for this answer."""
+
+    train: str | None
+    amps: float
+    track: str
+    at: float
+
+
+@dataclass(frozen=True)
+class PointAnswer:
+    """Everything about one point. Volts and amps; `coin` as a breaker would read it, `coin_exact` by resistance alone."""
+
+    track: str
+    at: float
+    section: str | None
+    circuit: str | None
+    live: bool
+    source: str | None
+    source_volts: float
+    volts: float
+    exact_volts: float
+    loop_ohms: float
+    loop_henries: float
+    coin: float
+    coin_exact: float
+    trip: float | None
+    trip_device: str | None
+    tested_amps: float
+    trains: tuple[Standing, ...]
+    steps: tuple[Step, ...]
+
+
+ORDER = ["source", "device", "run", "plug", "contact", "feeder", "joiner", "rail", "inductance"]
+
+
+def explain(facts: Facts, track: str, at: float) -> PointAnswer:
+    """Work out one point: the volts a train meets there at worst, and what each thing on the way takes.
+
+    Args:
+        facts: from `derive`.
+        track: track id.
+        at: mm from the track's A end.
+
+    Returns:
+        The answer; with `live` false and no steps where a rail has no way to a source.
+
+    Raises:
+        KeyError: there is no such track.
+    """
+    layout = facts.layout
+    if track not in layout.tracks:
+        raise KeyError(track)
+    at = min(max(at, 0.0), facts.rails.lengths[track])
+    section = facts.rails.section_at(track, at)
+    sample = _nearest_sample(facts, track, at)
+    circuit = facts.circuit[sample]
+    point, number = point_at(facts, track, at)
+    guard = facts.tree.protection(circuit) if circuit else None
+    trip = guard[1].trip_amps if guard else None
+    if number is None:
+        return PointAnswer(
+            track,
+            at,
+            section,
+            circuit,
+            False,
+            None,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            trip,
+            guard[0] if guard else None,
+            0,
+            (),
+            (),
+        )
+    part = facts.parts[number]
+    row = _Row(facts, part, point, sample)
+    open_volts = float(part.island.open_volts(point)[0] * row.sign)
+    loop = float(row.own_transfer)
+    coin_exact = open_volts / (loop + COIN[1])
+    coin = coin_exact
+    if counts_inductance(layout):
+        coin *= float(square_wave_share(loop + COIN[1], row.own_inductance, layout.brief.rules.half_bit))
+    source = part.island.sources[0]
+    limit = layout.devices[source.device].limit_amps
+    if limit is not None:
+        coin = min(coin, limit)
+    steps = row.steps()
+    lost = sum(s.volts for s in steps)
+    estimated = sum(s.volts for s in steps if s.estimate)
+    return PointAnswer(
+        track, at, section, circuit, True, source.device, source.volts, open_volts - lost, open_volts - lost + estimated,
+        loop, float(row.own_inductance), coin, coin_exact, trip, guard[0] if guard else None,
+        row.tested, row.trains(), tuple(steps),
+    )  # fmt: skip
+
+
+def _nearest_sample(facts: Facts, track: str, at: float) -> int:
+    spans = [n for n, s in enumerate(facts.network.spans) if s.track == track]
+    piece = facts.rails.piece_at(track, at)
+    here = [n for n in spans if facts.network.spans[n].piece == piece] or spans
+    rows = np.flatnonzero(np.isin(facts.points.span, here))
+    return int(rows[np.argmin(np.abs(facts.points.at[rows] - at))])
+
+
+class _Row:
+    """One point against all sample points of its island, with the placement of trains that hurts it most."""
+
+    def __init__(self, facts: Facts, part: Part, point: Points, sample: int) -> None:
+        self.facts, self.part, self.point = facts, part, point
+        island, points = part.island, part.points
+        self.sign = -1.0 if island.open_volts(point)[0] < 0 else 1.0
+        reach = island.reach(point) * self.sign
+        self.share = island.shares(reach)[0]
+        transfer = (island.between(reach, points) * part.sign[None, :] + own_share(point, points, point.ohms))[0]
+        wound = island.reach(point, inductive=True) * self.sign
+        inductance = (island.between(wound, points) * part.sign[None, :] + own_share(point, points, point.henries))[0]
+        own = island.between(reach, point) * self.sign + own_share(point, point, point.ohms)
+        own_wound = island.between(wound, point) * self.sign + own_share(point, point, point.henries)
+        self.own_transfer, self.own_inductance = float(own[0, 0]), float(own_wound[0, 0])
+        rate = 2 / facts.layout.brief.rules.half_bit if counts_inductance(facts.layout) else 0.0
+        # The scene's trains stand as everywhere: the same greedy choice, for this one row.
+        worst = worst_placement(
+            part.load,
+            (transfer + rate * inductance)[None, :],
+            np.array([self.own_transfer + rate * self.own_inductance]),
+            np.array([facts.row_in_part[sample]]),
+            part.worked.near,
+            facts.layout.brief.rules.test_train,
+        )
+        self.tested, self.tester = float(worst.tested[0]), int(worst.tester[0])
+        self.loads: list[tuple[float, str | None, int]] = [
+            (amps, train, int(spot[0])) for amps, train, spot in worst.others if spot[0] >= 0
+        ]
+        self.loads += [(s.amps, s.train, s.point) for s in part.load.standing]
+
+    def trains(self) -> tuple[Standing, ...]:
+        facts, part = self.facts, self.part
+        tester = part.load.roaming[self.tester].train if self.tester >= 0 else None
+        mine = facts.network.spans[int(self.point.span[0])].track
+        placed = [Standing(tester, self.tested, mine, float(self.point.at[0]))]
+        for amps, train, spot in self.loads:
+            track = facts.network.spans[int(part.points.span[spot])].track
+            placed.append(Standing(train, amps, track, float(part.points.at[spot])))
+        return tuple(placed)
+
+    def steps(self) -> list[Step]:
+        facts, part, island = self.facts, self.part, self.part.island
+        current = self.share * self.tested
+        if self.loads:
+            spots = np.array([spot for _, _, spot in self.loads])
+            theirs = island.shares(island.reach(part.points.take(spots)) * part.sign[spots, None])
+            current = current + np.array([amps for amps, _, _ in self.loads]) @ theirs
+        weight = self.share * current  # times Ω gives the drop at the point
+        volts: dict[tuple[str, str], float] = {}
+        inductive = 0.0
+        for k, number in enumerate(island.elements):
+            if abs(weight[k]) < 1e-12:
+                continue
+            element = facts.network.elements[number]
+            inductive += float(weight[k]) * element.henries
+            for piece in element.parts:
+                key = (_step_kind(piece.kind), piece.owner)
+                volts[key] = volts.get(key, 0.0) + float(weight[k]) * piece.ohms
+        here = facts.network.spans[int(self.point.span[0])]
+        local = self._own_span(island_ohms=True)
+        inductive += self._own_span(island_ohms=False)
+        ratio = here.joiner * len(here.joiners) / here.ohms if here.ohms else 0.0
+        for kind, part_of_it in (("rail", 1 - ratio), ("joiner", ratio)):
+            key = (kind, here.track)
+            volts[key] = volts.get(key, 0.0) + local * part_of_it
+        steps = [s for kind in ORDER for s in self._group(kind, volts)]
+        if counts_inductance(facts.layout):
+            lost = 2 / facts.layout.brief.rules.half_bit * inductive
+            steps.append(
+                Step(
+                    "inductance",
+                    "Inductance",
+                    "wires not lying together; estimate",
+                    lost,
+                    self._apart(),
+                    estimate=True,
+                )
+            )
+        return steps
+
+    def _own_span(self, island_ohms: bool) -> float:
+        """The part of the drop inside the span the point stands in, beyond the span's ends. V, or V·s for henries."""
+        per = self.point.ohms if island_ohms else self.point.henries
+        total = self.tested * float(own_share(self.point, self.point, per)[0, 0])
+        if self.loads:
+            spots = np.array([spot for _, _, spot in self.loads])
+            amps = np.array([a for a, _, _ in self.loads])
+            total += float((own_share(self.point, self.part.points.take(spots), per)[0] * amps).sum())
+        return total
+
+    def _apart(self) -> tuple[str, ...]:
+        layout = self.facts.layout
+        return tuple(i for i, r in layout.runs.items() if r.make == "apart")
+
+    def _group(self, kind: str, volts: dict[tuple[str, str], float]) -> list[Step]:
+        layout = self.facts.layout
+        rows = sorted(((v, o) for (k, o), v in volts.items() if k == kind and abs(v) > 5e-5), reverse=True)
+        if not rows:
+            return []
+        total, owners = sum(v for v, _ in rows), tuple(o for _, o in rows)
+        if kind == "source":
+            return [Step(kind, layout.devices[o].name, "inside the source", v, (o,)) for v, o in rows]
+        if kind == "device":
+            return [Step(kind, layout.devices[o].name, layout.devices[o].kind, v, (o,)) for v, o in reversed(rows)]
+        if kind == "run":
+            # From the source outwards, as the current goes: shallower circuits first.
+            rows.sort(key=lambda r: (len(self.facts.tree.upstream(layout.runs[r[1]].circuit)), -r[0]))
+            return [Step(kind, f"Bus {layout.runs[o].label}", layout.runs[o].gauge, v, (o,)) for v, o in rows]
+        if kind == "plug":
+            return [Step(kind, f"Plugs × {len(rows)}", "board joints", total, owners)]
+        if kind == "contact":
+            return [Step(kind, f"Terminals × {len(rows)}", "contacts on the way", total, owners)]
+        if kind == "feeder":
+            first = layout.feeders[owners[0]]
+            title = f"Feeder {first.label}" if len(rows) == 1 else f"Feeders × {len(rows)}"
+            detail = first.gauge if len(rows) == 1 else f"mostly {first.label}, {first.gauge}"
+            return [Step(kind, title, detail, total, owners)]
+        if kind == "joiner":
+            kinds = sorted({layout.tracks[o].joiners for o in owners})
+            return [Step(kind, "Rail joiners", " and ".join(kinds), total, owners)]
+        here = self.facts.network.spans[int(self.point.span[0])].track
+        codes = layout.tracks[here]
+        return [Step(kind, "Rail", f"code {codes.code} {codes.metal}", total, owners)]
+
+
+def _step_kind(part_kind: str) -> str:
+    return {"wire": "run", "feeder wire": "feeder", "solder": "feeder"}.get(part_kind, part_kind)

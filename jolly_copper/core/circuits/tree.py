@@ -1,0 +1,69 @@
+"""The power tree: which device feeds which circuit, and what protects it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jolly_copper.core.layout.document import Device, Layout
+
+SOURCES = frozenset({"station", "booster"})
+PROTECTS = frozenset({"station", "booster", "breaker"})
+
+
+@dataclass(frozen=True)
+class PowerTree:
+    """Devices by the circuit they feed, with the questions everyone asks of the tree."""
+
+    layout: Layout
+    fed_by: dict[str, str]
+
+    def upstream(self, circuit: str) -> list[str]:
+        """Device ids from the one that feeds this circuit up to the source, nearest first."""
+        found: list[str] = []
+        at: str | None = circuit
+        while at is not None and at in self.fed_by:
+            device_id = self.fed_by[at]
+            found.append(device_id)
+            device = self.layout.devices[device_id]
+            at = None if device.kind in SOURCES else device.input
+        return found
+
+    def protection(self, circuit: str) -> tuple[str, Device] | None:
+        """The nearest device upstream that opens on too much current, with its id."""
+        for device_id in self.upstream(circuit):
+            device = self.layout.devices[device_id]
+            if device.kind in PROTECTS and device.trip_amps is not None:
+                return device_id, device
+        return None
+
+    def source(self, circuit: str) -> tuple[str, Device] | None:
+        """The station or booster this circuit's power comes from, with its id."""
+        for device_id in self.upstream(circuit):
+            device = self.layout.devices[device_id]
+            if device.kind in SOURCES:
+                return device_id, device
+        return None
+
+    def district(self, circuit: str) -> str:
+        """The power district a circuit belongs to: the nearest circuit upstream (or itself) behind a protection."""
+        for device_id in self.upstream(circuit):
+            if self.layout.devices[device_id].kind in PROTECTS:
+                return self.layout.devices[device_id].output
+        return circuit
+
+    def lineage(self, circuit: str) -> list[str]:
+        """The circuit itself, then each circuit its power comes through, up to the source's output."""
+        return [circuit] + [
+            up
+            for d in self.upstream(circuit)
+            if self.layout.devices[d].kind not in SOURCES and (up := self.layout.devices[d].input) is not None
+        ]
+
+    def within(self, circuit: str, ancestors: frozenset[str]) -> bool:
+        """Whether a circuit is one of these or hangs below one of them."""
+        return any(c in ancestors for c in self.lineage(circuit))
+
+
+def grow_tree(layout: Layout) -> PowerTree:
+    """The power tree of a layout."""
+    return PowerTree(layout, {d.output: i for i, d in layout.devices.items()})

@@ -1,0 +1,271 @@
+"""The layout: one document holding what a person decided or measured. Everything else is worked out from it.
+
+Things stand in maps by id, so a change is a short JSON Patch with a readable path such as `/runs/R3/gauge`.
+Lengths in millimetres, amperes, volts, ohms, seconds.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from jolly_copper.core.layout.fields import (
+    Amperes,
+    Bend,
+    ColourName,
+    GaugeText,
+    Id,
+    Millimetres,
+    Model,
+    Name,
+    Number,
+    Ohms,
+    Point,
+    Text,
+    Volts,
+)
+from jolly_copper.core.layout.rules import HouseRules
+from jolly_copper.core.materials.copper import Make, Strands
+from jolly_copper.core.materials.joints import JoinerKind, TerminalKind
+from jolly_copper.core.materials.rail import Metal
+
+SCHEMA_VERSION = 1
+
+Control = Literal["dcc", "dc", "ac3"]
+Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
+TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
+Rails = Literal["both", "left", "right"]
+Conductor = Literal["A", "B"]
+DeviceKind = Literal["supply", "station", "booster", "breaker", "reverser", "detector", "switch"]
+
+
+class Brief(Model):
+    """What was settled first."""
+
+    scale: Scale = "HO"
+    control: Control = "dcc"
+    track_volts: Volts = 14.4
+    units: Literal["imperial", "metric"] = "imperial"
+    lead: Name | None = None
+    rules: HouseRules = HouseRules()
+
+
+class Board(Model):
+    """A piece of benchwork: its outline on the plan, and whether it lifts out."""
+
+    name: Name
+    outline: Annotated[list[Point], Field(min_length=3, max_length=200)]
+    removable: bool = False
+
+
+class Node(Model):
+    """A place where tracks end or meet.
+
+    Ports: joint `1`, `2`; bumper `1`; turnout `points`, `through`, `diverging`; crossing `west1`–`east1` and
+    `west2`–`east2`; turntable any `stub…`. Rails cross a node as the trade expects; see docs/layout-file.md.
+    """
+
+    kind: Literal["joint", "bumper", "turnout", "crossing", "turntable"]
+    at: Point
+    name: Name | None = None
+    hand: Literal["left", "right"] | None = None
+    frog: Literal["dead", "live", "routing"] = "live"
+    lies: Literal["through", "diverging"] = "through"
+    diameter: Millimetres | None = None
+
+
+class Port(Model):
+    """One way into a node."""
+
+    node: Id
+    port: Annotated[str, Field(pattern=r"^[a-z]*[0-9]*$", min_length=1, max_length=20)]
+
+
+class Track(Model):
+    """A track from port A to port B. Left and right rail are as seen going from A to B."""
+
+    name: Name
+    a: Port
+    b: Port
+    path: Annotated[list[Bend], Field(min_length=2, max_length=500)]
+    tape: Millimetres | None = Field(default=None, description="Length by tape measure, mm; overrides the drawing.")
+    code: Annotated[int, Field(ge=25, le=400)] = 83
+    metal: Metal = "nickel silver"
+    ohms_per_metre: Ohms | None = Field(default=None, description="Measured, one rail; overrides code and metal.")
+    joiner_every: Millimetres | None = Field(default=914.4, description="Spacing of joiners, mm; null for none.")
+    joiners: JoinerKind = "usual"
+    use: TrackUse = "main"
+
+
+class Gap(Model):
+    """A cut in one rail or both, at a distance from the track's A end."""
+
+    track: Id
+    at: Millimetres
+    rails: Rails = "both"
+    made: Literal["insulated joiner", "cut and filled"] = "insulated joiner"
+
+
+class Section(Model):
+    """A named anchor: all rail reachable from here without crossing a gap is this section, fed by this circuit."""
+
+    name: Name
+    track: Id
+    at: Millimetres
+    circuit: Id
+
+
+class Circuit(Model):
+    """One electrically distinct pair of conductors, A and B, each with its wire colour."""
+
+    name: Name
+    colour_a: ColourName = "red"
+    colour_b: ColourName = "black"
+    ink: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")] = "#B5622B"
+
+
+class Device(Model):
+    """Passes power from one circuit (input) to the next (output). A station or booster is where track power starts.
+
+    `ohms` is the loss there and back, sensing and switches together (for a source: internal resistance).
+    A breaker, reverser or detector carries it in one conductor, `sensed`.
+    """
+
+    kind: DeviceKind
+    name: Name
+    at: Point
+    input: Id | None = None
+    output: Id
+    label_amps: Amperes | None = Field(default=None, description="Amps on the label.")
+    measured_amps: Amperes | None = None
+    volts: Volts | None = Field(default=None, description="Open-circuit volts of a source; track volts when not given.")
+    limit_amps: Amperes | None = Field(default=None, description="The most a source gives, even into a short.")
+    trip_amps: Annotated[Number, Field(gt=0, le=100)] | None = None
+    trip_seconds: Annotated[Number, Field(gt=0, le=60)] | None = None
+    ohms: Annotated[Number, Field(ge=0.001, le=100)] = 0.02
+    sensed: Conductor = "A"
+
+
+class WireStart(Model):
+    """Where a run is fed: the output of a device, or a terminal of another run."""
+
+    device: Id | None = None
+    terminal: Id | None = None
+    along: Millimetres = Field(default=0, description="Distance along this run where it is fed, mm.")
+
+
+class Run(Model):
+    """A pair of wires of one circuit along a path under the plan: a bus, or a branch of one."""
+
+    circuit: Id
+    label: Name
+    gauge: GaugeText
+    strands: Strands = "stranded"
+    make: Make = "side by side"
+    spacing: Millimetres | None = Field(default=None, description="Distance between wires run apart, mm.")
+    path: Annotated[list[Bend], Field(min_length=2, max_length=500)]
+    fed: WireStart
+    ends_at_device: Id | None = None
+    ends_at_terminal: Id | None = None
+    tape: Millimetres | None = None
+
+
+class Terminal(Model):
+    """A joint on a run from which feeders and branch runs leave."""
+
+    run: Id
+    along: Millimetres = Field(description="Distance along the run, mm.")
+    kind: TerminalKind = "screw strip"
+    ohms: Ohms | None = Field(default=None, description="Measured, per contact.")
+
+
+class Plug(Model):
+    """A connector in a run where it crosses a board joint."""
+
+    run: Id
+    along: Millimetres
+    ohms: Ohms | None = Field(default=None, description="Measured, per pole.")
+
+
+class Feeder(Model):
+    """A pair of wires from a rail point to a terminal. `a_rail` is the rail that conductor A of the circuit goes to."""
+
+    label: Name
+    track: Id
+    at: Millimetres
+    terminal: Id
+    gauge: GaugeText = "20 AWG"
+    strands: Strands = "solid"
+    a_rail: Literal["left", "right"] = "left"
+    tape: Millimetres | None = None
+
+
+class LocoKind(Model):
+    """A kind of locomotive and what it draws, A. `measured` false means a starting guess."""
+
+    name: Name
+    idle: Amperes
+    running: Amperes
+    stall: Amperes
+    measured: bool = False
+
+
+class Train(Model):
+    """A train: its engines, its length and what its coaches draw."""
+
+    name: Name
+    engines: Annotated[list[Id], Field(min_length=1, max_length=12)]
+    length: Millimetres
+    lit_cars: Annotated[int, Field(ge=0, le=100)] = 0
+    amps_per_lit_car: Amperes = 0.03
+
+
+class Placement(Model):
+    """What one train does in a scene: runs or idles somewhere in these circuits, or stands at one place."""
+
+    train: Id
+    doing: Literal["running", "idling"] = "running"
+    circuits: Annotated[list[Id], Field(max_length=60)] = []
+    track: Id | None = None
+    at: Millimetres | None = None
+
+
+class Scene(Model):
+    """Who runs, idles or is parked where, at once."""
+
+    name: Name
+    placements: Annotated[list[Placement], Field(max_length=200)] = []
+
+
+class Accepted(Model):
+    """A finding somebody decided to live with, and why."""
+
+    reason: Annotated[str, Field(min_length=3, max_length=500)]
+    by: Text = ""
+    on: Text = ""
+
+
+class Layout(Model):
+    """A club layout as decided and measured. Strict: unknown fields and dangling ids are refused."""
+
+    schema_version: Literal[1] = 1
+    name: Name
+    club: Text = ""
+    notes: Text = ""
+    brief: Brief = Brief()
+    boards: dict[Id, Board] = {}
+    nodes: dict[Id, Node] = {}
+    tracks: dict[Id, Track] = {}
+    gaps: dict[Id, Gap] = {}
+    sections: dict[Id, Section] = {}
+    circuits: dict[Id, Circuit] = {}
+    devices: dict[Id, Device] = {}
+    runs: dict[Id, Run] = {}
+    terminals: dict[Id, Terminal] = {}
+    plugs: dict[Id, Plug] = {}
+    feeders: dict[Id, Feeder] = {}
+    locos: dict[Id, LocoKind] = {}
+    trains: dict[Id, Train] = {}
+    scenes: dict[Id, Scene] = {}
+    accepted: dict[Annotated[str, Field(max_length=120)], Accepted] = {}

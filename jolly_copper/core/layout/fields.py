@@ -1,0 +1,59 @@
+"""The kinds of field the document is made of: what a length, an id or a gauge may be, and nothing looser."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+
+from jolly_copper.core.quantities import read_gauge
+
+
+class Model(BaseModel):
+    """Frozen, and refuses what it does not know."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, validate_default=False)
+
+
+def _a_real_number(value: Any) -> Any:
+    """Lax reading would take `true` and `"1"` for numbers."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise ValueError("this must be a number")
+    return value
+
+
+def _canonical_gauge(text: str) -> str:
+    return str(read_gauge(text))
+
+
+Number = Annotated[float, BeforeValidator(_a_real_number), Field(allow_inf_nan=False)]
+Millimetres = Annotated[Number, Field(ge=0, le=1e7)]
+Coordinate = Annotated[Number, Field(ge=-1e7, le=1e7)]
+Amperes = Annotated[Number, Field(ge=0, le=100)]
+Volts = Annotated[Number, Field(gt=0, le=30)]
+Ohms = Annotated[Number, Field(ge=0, le=1000)]
+Share = Annotated[Number, Field(ge=0, le=1)]
+Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9_.-]{0,39}$")]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
+Text = Annotated[str, StringConstraints(max_length=2000)]
+GaugeText = Annotated[str, StringConstraints(max_length=20), AfterValidator(_canonical_gauge)]
+ColourName = Annotated[str, StringConstraints(pattern=r"^[a-z]+(/[a-z]+)?$", max_length=24)]
+"""A wire colour as printed on the spool: `red`, `black`, `white/blue` (base, then stripe)."""
+
+
+class Point(Model):
+    """A place on the plan, millimetres right of and below the plan's origin."""
+
+    x: Coordinate
+    y: Coordinate
+
+
+class Bend(Model):
+    """A vertex of a drawn path. Between straight legs the path turns on an arc of this radius.
+
+    `radius` left out means the largest arc that fits the two legs. The first and last vertex are plain ends.
+    """
+
+    x: Coordinate
+    y: Coordinate
+    radius: Millimetres | None = None

@@ -1,0 +1,225 @@
+"""Reading a layout: strict fields first, then everything one field cannot know about another."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+from jolly_copper.core.layout.document import Layout, Track
+from jolly_copper.core.layout.geometry import draw
+
+PORTS = {
+    "joint": {"1", "2"},
+    "bumper": {"1"},
+    "turnout": {"points", "through", "diverging"},
+    "crossing": {"west1", "west2", "east1", "east2"},
+}
+SLOP_MM = 0.5
+"""Distances may lie this far past an end: rounding of drawn lengths."""
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One reason a layout was refused: where (a JSON Pointer) and a plain sentence."""
+
+    path: str
+    sentence: str
+
+
+class LayoutError(ValueError):
+    """A layout that cannot be read. Carries every problem found, each with its path."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        self.problems = problems
+        super().__init__("; ".join(f"{p.path}: {p.sentence}" for p in problems[:5]))
+
+
+def read_layout(data: Any) -> Layout:
+    """Read a layout from plain data (as parsed from JSON).
+
+    Args:
+        data: a mapping with the fields of `Layout`.
+
+    Returns:
+        The layout, with every id resolved and every distance within its track or run.
+
+    Raises:
+        LayoutError: with one `Problem` for each thing that is wrong.
+    """
+    if not isinstance(data, Mapping):
+        raise LayoutError([Problem("", "A layout file holds one object with named fields.")])
+    try:
+        layout = Layout.model_validate(data)
+    except ValidationError as error:
+        raise LayoutError([_plain(e) for e in error.errors(include_url=False)]) from None
+    problems = list(_cross_checks(layout))
+    if problems:
+        raise LayoutError(problems)
+    return layout
+
+
+def _plain(error: Any) -> Problem:
+    path = "".join(f"/{str(p).replace('~', '~0').replace('/', '~1')}" for p in error["loc"] if p != "[key]")
+    kind, context = error["type"], error.get("ctx", {})
+    field = str(error["loc"][-1]) if error["loc"] else "layout"
+    sentences = {
+        "extra_forbidden": f"There is no field called “{field}” here.",
+        "missing": f"The field “{field}” is missing.",
+        "greater_than_equal": f"This must be {context.get('ge')} or more.",
+        "greater_than": f"This must be more than {context.get('gt')}.",
+        "less_than_equal": f"This must be {context.get('le')} or less.",
+        "literal_error": f"This must be one of {context.get('expected')}.",
+        "finite_number": "This must be a finite number.",
+        "string_too_short": "This must not be empty.",
+        "string_pattern_mismatch": "This is not written the way this field wants it (an id is letters, digits, - _ . and starts with a letter).",
+    }
+    sentence = sentences.get(kind)
+    if sentence is None:
+        text = str(error["msg"]).removeprefix("Value error, ")
+        sentence = text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
+    return Problem(path, sentence)
+
+
+def track_length(track: Track) -> float:
+    """Length of a track, mm: the tape measure's figure when there is one, else the drawing's."""
+    return track.tape if track.tape else draw(track.path).length
+
+
+def _cross_checks(layout: Layout) -> Iterator[Problem]:
+    lengths = {i: track_length(t) for i, t in layout.tracks.items()}
+    yield from _track_ends(layout)
+    for i, track in layout.tracks.items():
+        if lengths[i] < 1:
+            yield Problem(f"/tracks/{i}/path", f"{track.name} has no length.")
+    for kind in ("gaps", "sections", "feeders"):
+        for i, thing in getattr(layout, kind).items():
+            path = f"/{kind}/{i}"
+            if thing.track not in layout.tracks:
+                yield Problem(f"{path}/track", f"There is no track {thing.track}.")
+            elif thing.at > lengths[thing.track] + SLOP_MM:
+                yield Problem(
+                    f"{path}/at",
+                    f"{thing.at:.0f} mm is past the end of {layout.tracks[thing.track].name}, "
+                    f"which is {lengths[thing.track]:.0f} mm long.",
+                )
+    yield from _wires(layout)
+    yield from _power_tree(layout)
+    yield from _trains(layout)
+
+
+def _track_ends(layout: Layout) -> Iterator[Problem]:
+    taken: dict[tuple[str, str], str] = {}
+    for i, track in layout.tracks.items():
+        for end in ("a", "b"):
+            port = getattr(track, end)
+            path = f"/tracks/{i}/{end}"
+            node = layout.nodes.get(port.node)
+            if node is None:
+                yield Problem(f"{path}/node", f"There is no node {port.node}.")
+                continue
+            allowed = PORTS.get(node.kind)
+            if (allowed is not None and port.port not in allowed) or (
+                node.kind == "turntable" and not port.port.startswith("stub")
+            ):
+                names = ", ".join(sorted(allowed)) if allowed else "stub1, stub2, …"
+                yield Problem(f"{path}/port", f"A {node.kind} has no port “{port.port}”; it has {names}.")
+                continue
+            other = taken.setdefault((port.node, port.port), i)
+            if other != i or (track.a == track.b and end == "b"):
+                yield Problem(f"{path}/port", f"Port {port.port} of {port.node} already holds track {other}.")
+
+
+def _wires(layout: Layout) -> Iterator[Problem]:
+    run_lengths = {i: r.tape if r.tape else draw(r.path).length for i, r in layout.runs.items()}
+    for i, run in layout.runs.items():
+        path = f"/runs/{i}"
+        if run.circuit not in layout.circuits:
+            yield Problem(f"{path}/circuit", f"There is no circuit {run.circuit}.")
+        if run_lengths[i] < 1:
+            yield Problem(f"{path}/path", f"Run {run.label} has no length.")
+        if (run.fed.device is None) == (run.fed.terminal is None):
+            yield Problem(f"{path}/fed", "A run is fed by a device or by a terminal: name one of the two.")
+        elif run.fed.device is not None:
+            device = layout.devices.get(run.fed.device)
+            if device is None:
+                yield Problem(f"{path}/fed/device", f"There is no device {run.fed.device}.")
+            elif device.output != run.circuit:
+                yield Problem(f"{path}/fed/device", f"{device.name} feeds {device.output}, not {run.circuit}.")
+        elif run.fed.terminal not in layout.terminals:
+            yield Problem(f"{path}/fed/terminal", f"There is no terminal {run.fed.terminal}.")
+        elif layout.terminals[run.fed.terminal].run == i:
+            yield Problem(f"{path}/fed/terminal", "A run cannot be fed from its own terminal.")
+        if run.fed.along > run_lengths[i] + SLOP_MM:
+            yield Problem(f"{path}/fed/along", f"Run {run.label} is only {run_lengths[i]:.0f} mm long.")
+        if run.ends_at_device is not None:
+            device = layout.devices.get(run.ends_at_device)
+            if device is None:
+                yield Problem(f"{path}/ends_at_device", f"There is no device {run.ends_at_device}.")
+            elif device.input != run.circuit:
+                yield Problem(
+                    f"{path}/ends_at_device",
+                    f"{device.name} takes its power from {device.input}, not {run.circuit}.",
+                )
+        if run.ends_at_terminal is not None and run.ends_at_terminal not in layout.terminals:
+            yield Problem(f"{path}/ends_at_terminal", f"There is no terminal {run.ends_at_terminal}.")
+    for kind in ("terminals", "plugs"):
+        for i, thing in getattr(layout, kind).items():
+            if thing.run not in layout.runs:
+                yield Problem(f"/{kind}/{i}/run", f"There is no run {thing.run}.")
+            elif thing.along > run_lengths[thing.run] + SLOP_MM:
+                label = layout.runs[thing.run].label
+                yield Problem(f"/{kind}/{i}/along", f"Run {label} is only {run_lengths[thing.run]:.0f} mm long.")
+    for i, feeder in layout.feeders.items():
+        if feeder.terminal not in layout.terminals:
+            yield Problem(f"/feeders/{i}/terminal", f"There is no terminal {feeder.terminal}.")
+
+
+def _power_tree(layout: Layout) -> Iterator[Problem]:
+    feeds: dict[str, str] = {}
+    for i, device in layout.devices.items():
+        if device.output not in layout.circuits:
+            yield Problem(f"/devices/{i}/output", f"There is no circuit {device.output}.")
+        if device.input is not None and device.input not in layout.circuits:
+            yield Problem(f"/devices/{i}/input", f"There is no circuit {device.input}.")
+        if device.output in feeds:
+            other = layout.devices[feeds[device.output]].name
+            yield Problem(f"/devices/{i}/output", f"Circuit {device.output} is already fed by {other}.")
+        feeds[device.output] = i
+        if device.kind in ("breaker", "reverser", "detector", "switch") and device.input is None:
+            yield Problem(f"/devices/{i}/input", f"A {device.kind} needs a circuit to take its power from.")
+    for i, device in layout.devices.items():
+        seen, at = {i}, device
+        while at.input in feeds:
+            up = feeds[at.input]
+            if up in seen:
+                yield Problem(f"/devices/{i}/input", f"{device.name} feeds itself: the power tree has a loop.")
+                break
+            seen.add(up)
+            at = layout.devices[up]
+    for i, section in layout.sections.items():
+        if section.circuit not in layout.circuits:
+            yield Problem(f"/sections/{i}/circuit", f"There is no circuit {section.circuit}.")
+
+
+def _trains(layout: Layout) -> Iterator[Problem]:
+    for i, train in layout.trains.items():
+        for n, kind in enumerate(train.engines):
+            if kind not in layout.locos:
+                yield Problem(f"/trains/{i}/engines/{n}", f"There is no kind of locomotive {kind}.")
+    for i, scene in layout.scenes.items():
+        for n, placed in enumerate(scene.placements):
+            path = f"/scenes/{i}/placements/{n}"
+            if placed.train not in layout.trains:
+                yield Problem(f"{path}/train", f"There is no train {placed.train}.")
+            for k, circuit in enumerate(placed.circuits):
+                if circuit not in layout.circuits:
+                    yield Problem(f"{path}/circuits/{k}", f"There is no circuit {circuit}.")
+            if (placed.track is None) == (not placed.circuits):
+                yield Problem(path, "A train either roams some circuits or stands on one track: say which.")
+            if placed.track is not None and placed.track not in layout.tracks:
+                yield Problem(f"{path}/track", f"There is no track {placed.track}.")
+            if placed.track in layout.tracks and (placed.at or 0) > track_length(layout.tracks[placed.track]) + SLOP_MM:
+                yield Problem(f"{path}/at", f"That is past the end of {layout.tracks[placed.track].name}.")

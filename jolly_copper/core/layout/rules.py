@@ -1,0 +1,125 @@
+"""House rules: every threshold the checks use, with its reason, its source and the schools that differ."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field
+
+from jolly_copper.core.layout.fields import Model, Number
+
+
+def _rule(
+    default: float,
+    unit: str,
+    title: str,
+    reason: str,
+    schools: str,
+    *,
+    ge: float = 0,
+    le: float = 1e6,
+    source: str = "common practice",
+) -> Any:
+    return Field(
+        default=default,
+        ge=ge,
+        le=le,
+        title=title,
+        description=reason,
+        json_schema_extra={"unit": unit, "schools": schools, "source": source},
+    )
+
+
+class HouseRules(Model):
+    """Thresholds a club may set for itself. Each field carries title, unit, reason, the schools and the source."""
+
+    largest_drop: Number = _rule(
+        0.05, "share of source volts", "Largest drop at the wheel",
+        "Base: open-circuit volts of the source. Beyond this trains slow, sound cuts out and short currents shrink.",
+        "About 3 % in one school, 5 % in another, 10 % in a third", ge=0.005, le=0.5,
+    )  # fmt: skip
+    coin_margin: Number = _rule(
+        1.5, "short current over trip current", "Coin test margin",
+        "Dirty contacts and old joiners eat the margin first; a short that only just trips today will not next year.",
+        "1.5 here; some accept anything that trips when tested yearly", ge=1.0, le=5,
+    )  # fmt: skip
+    feeder_spacing_light_rail: Number = _rule(
+        914.4, "mm", "Feeder spacing, light rail (code 70 and under)",
+        "Light rail has three times the resistance of heavy rail, and joiners are not to be trusted.",
+        "Every piece of rail; or every 3 ft; or every 6 to 8 ft for heavier rail", ge=100,
+    )  # fmt: skip
+    feeder_spacing_heavy_rail: Number = _rule(
+        2438.4, "mm", "Feeder spacing, heavier rail (code 75 and over)",
+        "Every 6 to 8 ft holds with sound joiners.",
+        "Every piece of rail; or every 3 ft; or every 6 to 8 ft for code 83 and 100", ge=100,
+    )  # fmt: skip
+    joiners_in_a_row: Number = _rule(
+        1, "joiners", "Joiners a train may depend on, one after another",
+        "Joiners loosen and oxidise with heat, cold and damp. On a spur every joiner to the feeder carries the train.",
+        "None at all (every length its own feeder); one; or as many as work today", ge=0, le=20,
+    )  # fmt: skip
+    longest_fine_feeder: Number = _rule(
+        304.8, "mm", "Longest feeder, 20 AWG and thinner",
+        "Thin feeders are meant to be short: they are the first to warm when a short does not trip.",
+        "6 to 12 in for 20 to 22 AWG", ge=50,
+    )  # fmt: skip
+    longest_heavy_feeder: Number = _rule(
+        812.8, "mm", "Longest feeder, thicker than 20 AWG",
+        "Within reach of a terminal: 24 to 32 in for 18 AWG.",
+        "24 to 36 in", ge=50,
+    )  # fmt: skip
+    breaker_below_booster: Number = _rule(
+        0.9, "breaker trip over booster trip", "Breaker trips below its booster",
+        "If the booster is as quick and as small as the breaker, one derailment stops every district.",
+        "Any figure below 1; some want a whole ampere between", ge=0.3, le=1,
+    )  # fmt: skip
+    sustained_heat_per_metre: Number = _rule(
+        1.0, "W per m of wire", "Heat a wire may give off in a short that never trips",
+        "About 1 W per metre in a bundle is warm to the hand; several watts soften insulation.",
+        "No figure is agreed; 1 W/m is cautious", ge=0.1, le=20,
+    )  # fmt: skip
+    count_inductance: bool = Field(
+        default=True,
+        title="Count the inductance of the wires (digital only)",
+        description="Wires run apart lose more on a square wave than their copper says. Calculation, an estimate.",
+        json_schema_extra={"unit": "yes or no", "schools": "Twist beyond 30 ft or 5 A; side by side will do; no benefit seen without symptoms", "source": "calculated"},
+    )  # fmt: skip
+    half_bit: Number = _rule(
+        58e-6, "s", "Half a digital bit", "Nominal length of half a one-bit, the worst case for inductance.",
+        "58 µs", ge=20e-6, le=200e-6, source="NMRA S-9.1, from memory",
+    )  # fmt: skip
+    test_train: Number = _rule(
+        0.5, "A", "Test train where the scene sends none",
+        "Every rail is judged with a train on it, also where nobody runs tonight.",
+        "One modern locomotive", ge=0.05, le=20,
+    )  # fmt: skip
+    drop_below_rail: Number = _rule(
+        150, "mm", "From rail down to the wiring",
+        "Through roadbed and board to where the terminals hang; added to the distance drawn on the plan.",
+        "100 to 200 mm", le=1000,
+    )  # fmt: skip
+    slack_each_end: Number = _rule(
+        75, "mm", "Slack at each end", "To strip, fit a connector, and do it again once.", "2 to 4 in", le=1000,
+    )  # fmt: skip
+    slack_share: Number = _rule(
+        0.05, "share of length", "Slack along a run", "Wires sag, go round braces and are tied.", "5 to 10 %", le=1,
+    )  # fmt: skip
+    spool_imperial: Number = _rule(
+        30480, "mm", "Spool length, feet", "What the shop sells.", "100 ft", ge=1000,
+    )  # fmt: skip
+    spool_metric: Number = _rule(
+        25000, "mm", "Spool length, metres", "What the shop sells.", "25 or 50 m", ge=1000,
+    )  # fmt: skip
+    wire_celsius: Number = _rule(
+        30, "°C", "Wire temperature for sums", "Under a baseboard on an open day. Copper gains 4 % from 20 to 30 °C.",
+        "20 °C in most tables", ge=0, le=90,
+    )  # fmt: skip
+
+
+def rule_catalogue() -> list[dict[str, Any]]:
+    """Every house rule with its title, unit, reason, schools, source and default, for the Brief step."""
+    rows = []
+    for key, field in HouseRules.model_fields.items():
+        extra = field.json_schema_extra if isinstance(field.json_schema_extra, dict) else {}
+        rows.append({"key": key, "title": field.title, "reason": field.description, "default": field.default, **extra})
+    return rows

@@ -1,0 +1,386 @@
+"""Gannet Bay & Uplands, Pellam Hall Model Railroad Club: invented for this demo, mistakes and all."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.demo.drafting import Draft
+
+MAIN = {"code": 83, "use": "main"}
+YARD = {"code": 55, "use": "yard"}
+
+
+def _boards(d: Draft) -> None:
+    for k in range(4):
+        d.board(f"board{k + 1}", f"{k + 1}", k * 3000, 0, (k + 1) * 3000, 600)
+    d.board("board5", "5", 11400, 600, 12000, 2500)
+    d.board("bridge", "6 bridge", 11400, 2500, 12000, 3400, removable=True)
+    d.board("board7", "7", 11400, 3400, 12000, 5100)
+    for k in range(4):
+        d.board(f"board{8 + k}", f"{8 + k}", 9000 - k * 3000, 5100, 12000 - k * 3000, 6000)
+    d.board("board12", "12", 0, 2850, 600, 5100)
+    d.board("board13", "13", 0, 600, 600, 2850)
+    d.board("board14", "14 shed", 600, 2200, 2800, 3800)
+    d.board("board15", "15 peninsula", 5400, 600, 7400, 4200)
+    d.board("board16", "16 uplands", 8500, 600, 11400, 3000)
+
+
+def _mains(d: Draft) -> None:
+    d.turnout("T1", 3000, 250, "right")
+    d.node("JD1", 6000, 250)
+    d.node("JD2", 11750, 1500)
+    d.node("JD3", 11750, 4300)
+    d.turnout("T2", 9000, 5750, "right")
+    d.node("JD4", 6000, 5750)
+    d.node("JD5", 250, 3000)
+    d.turnout("T3", 3300, 295, "right")
+    d.turnout("T4", 4900, 295, "right")
+    d.node("JU1", 6000, 295)
+    d.turnout("T5", 8000, 295, "right")
+    d.node("JU2", 11705, 1500)
+    d.node("JU3", 11705, 4300)
+    d.turnout("T6", 8700, 5705, "right")
+    d.turnout("T7", 8200, 5705, "right")
+    d.node("JU4", 6000, 5705)
+    d.turnout("T8", 3600, 5705, "left")
+    d.turnout("T9", 295, 1800, "left")
+    d.track("down-north-west", "Down main, north-west", "T1.through", "JD1.1", **MAIN)
+    d.track("down-north-east", "Down main, north-east", "JD1.2", "JD2.1", (11750, 250, 900), **MAIN)
+    d.track("down-bridge", "Down main, bridge", "JD2.2", "JD3.1", **MAIN)
+    d.track("down-south-east", "Down main, south-east", "JD3.2", "T2.points", (11750, 5750, 900), **MAIN)
+    d.track("down-south", "Down main, south", "T2.through", "JD4.1", **MAIN)
+    d.track("down-south-west", "Down main, south-west", "JD4.2", "JD5.1", (250, 5750, 900), **MAIN)
+    d.track("down-west", "Down main, west", "JD5.2", "T1.points", (250, 250, 900), **MAIN)
+    d.track("crossover-1", "Crossover 1", "T1.diverging", "T3.diverging", code=83, joiner_every=None)
+    d.track("up-north-1", "Up main, north 1", "T3.points", "T4.points", **MAIN)
+    d.track("up-north-2", "Up main, north 2", "T4.through", "JU1.1", **MAIN)
+    d.track("up-north-3", "Up main, north 3", "JU1.2", "T5.points", **MAIN)
+    d.track("up-north-east", "Up main, north-east", "T5.through", "JU2.1", (11705, 295, 855), **MAIN)
+    d.track("up-bridge", "Up main, bridge", "JU2.2", "JU3.1", **MAIN)
+    d.track("up-south-east", "Up main, south-east", "JU3.2", "T6.through", (11705, 5705, 855), **MAIN)
+    d.track("up-south-1", "Up main, south 1", "T6.points", "T7.points", **MAIN)
+    d.track("up-south-2", "Up main, south 2", "T7.through", "JU4.1", **MAIN)
+    d.track("up-south-3", "Up main, south 3", "JU4.2", "T8.through", **MAIN)
+    d.track("up-south-west", "Up main, south-west", "T8.points", "T9.through", (295, 5705, 855), **MAIN)
+    d.track("up-north-west", "Up main, north-west", "T9.points", "T3.through", (295, 295, 855), **MAIN)
+    d.track("crossover-2", "Crossover 2", "T2.diverging", "T6.diverging", code=83, joiner_every=None)
+
+
+def _harbour(d: Draft) -> None:
+    rows = (5600, 5540, 5480, 5420)
+    for k, x in enumerate((7750, 7500, 7250)):
+        d.turnout(f"T{10 + k}", x, rows[k], "right")
+        d.turnout(f"T{20 + k}", 11800 - x, rows[k], "left")
+    d.turnout("T30", 6300, rows[3], "right")
+    d.turnout("T31", 5700, 5330, "right")
+    d.track("yard-lead-east", "Yard lead, east", "T7.diverging", "T10.points", **YARD)
+    d.track("yard-lead-west", "Yard lead, west", "T20.points", "T8.diverging", **YARD)
+    for k in range(2):
+        d.track(f"ladder-east-{k + 1}", f"Ladder east {k + 1}", f"T{10 + k}.diverging", f"T{11 + k}.points", **YARD)
+        d.track(f"ladder-west-{k + 1}", f"Ladder west {k + 1}", f"T{21 + k}.points", f"T{20 + k}.diverging", **YARD)
+    for k in range(3):
+        d.track(f"yard-{k + 1}", f"Yard {k + 1}", f"T{10 + k}.through", f"T{20 + k}.through", **YARD)
+    d.track("yard-4-east", "Yard 4, east", "T12.diverging", "T30.points", (7000, 5420), **YARD)
+    d.track("yard-4-west", "Yard 4, west", "T30.through", "T22.diverging", (4800, 5420), **YARD)
+    d.node("B1", 4300, 5330, "bumper")
+    d.node("B2", 4500, 5250, "bumper")
+    quay = {"code": 55, "use": "industry"}
+    d.track("quay-lead", "Quay lead", "T30.diverging", "T31.points", (6050, 5330), **quay)
+    d.track("fish-quay", "Fish quay", "T31.through", "B1.1", **quay)
+    d.track("coal-drop", "Coal drop", "T31.diverging", "B2.1", (5450, 5250), **quay)
+
+
+def _staging(d: Draft) -> None:
+    staging = {"code": 83, "use": "staging"}
+    d.turnout("T40", 6400, 1500, "left")
+    d.turnout("T41", 5600, 2500, "left")
+    d.turnout("T42", 7200, 2500, "right")
+    d.track("staging-lead", "Staging lead", "T4.diverging", "T40.points", (5300, 335), (6400, 335, 700), **staging)
+    d.track("throat-west", "Staging throat, west", "T40.through", "T41.points", (6400, 1620), (5600, 2100), **staging)
+    d.track("throat-east", "Staging throat, east", "T40.diverging", "T42.points", (6410, 1640), (7200, 2100), **staging)
+    d.track("staging-1", "Staging 1", "T41.through", "T42.through", (5600, 4000, 780), (7200, 4000, 780), **staging)
+    d.track(
+        "staging-2", "Staging 2", "T41.diverging", "T42.diverging",
+        (5660, 2800), (5660, 3940, 720), (7140, 3940, 720), (7140, 2800), **staging,
+    )  # fmt: skip
+
+
+def _quarry(d: Draft) -> None:
+    branch = {"code": 55, "use": "branch"}
+    d.turnout("T50", 9200, 850, "right")
+    d.turnout("T51", 10200, 900, "left")
+    d.turnout("T52", 9700, 1700, "right")
+    d.turnout("T53", 10600, 900, "right")
+    d.node("B3", 9700, 2900, "bumper")
+    d.node("B4", 11350, 900, "bumper")
+    d.node("B5", 11350, 980, "bumper")
+    d.track("branch", "Quarry branch", "T5.diverging", "T50.points", (8350, 335), (8800, 760), **branch)
+    d.track("wye-north", "Wye, north leg", "T50.through", "T51.through", (9700, 885), **branch)
+    d.track("wye-west", "Wye, west leg", "T50.diverging", "T52.through", (9690, 905), **branch)
+    d.track("wye-east", "Wye, east leg", "T51.diverging", "T52.diverging", (9710, 905), **branch)
+    d.track("wye-tail", "Wye tail", "T52.points", "B3.1", **branch)
+    d.track("quarry-lead", "Quarry lead", "T51.points", "T53.points", **branch)
+    d.track(
+        "quarry-loader", "Quarry loader", "T53.through", "B4.1", **(branch | {"joiners": "old", "joiner_every": 230.0})
+    )
+    d.track("quarry-siding", "Quarry siding", "T53.diverging", "B5.1", (10850, 980), **branch)
+
+
+def _engine_terminal(d: Draft) -> None:
+    shed = {"code": 55, "use": "engine terminal"}
+    d.node("TT", 1700, 3000, "turntable", name="Turntable", diameter=300)
+    d.track("shed-lead", "Shed lead", "T9.diverging", "TT.stub1", (345, 2200), (700, 3000), (1550, 3000), **shed)
+    d.data["tracks"]["shed-lead"]["path"].pop()  # the lead ends at the pit's edge, not at its middle
+    for k, degrees in enumerate((-50, -25, 0, 25, 50)):
+        turn = math.radians(degrees)
+        d.node(f"B1{k}", 1700 + 950 * math.cos(turn), 3000 + 950 * math.sin(turn), "bumper")
+        d.track(f"shed-{k + 1}", f"Shed road {k + 1}", f"TT.stub{k + 2}", f"B1{k}.1", **(shed | {"joiner_every": None}))
+        d.data["tracks"][f"shed-{k + 1}"]["path"][0] = {
+            "x": round(1700 + 150 * math.cos(turn), 1), "y": round(3000 + 150 * math.sin(turn), 1),
+        }  # fmt: skip
+
+
+def _power(d: Draft) -> None:
+    colours = {
+        "b1": ("Booster 1", "red", "black", "#8A4519"), "b2": ("Booster 2", "brown", "grey", "#3B5B92"),
+        "b3": ("Booster 3", "purple", "grey", "#6B5B2E"),
+        "west": ("Main west", "red", "black", "#7A4E8C"), "east": ("Main east", "orange", "black", "#B5622B"),
+        "yard": ("Harbour yard", "blue", "white", "#2F6F9F"), "quays": ("Harbour quays", "blue/white", "white", "#4C8C9A"),
+        "shed": ("Engine terminal", "yellow", "brown", "#9A7B16"), "quarry": ("Quarry branch", "green", "white", "#4F7A3A"),
+        "staging": ("Staging", "purple", "grey", "#8A3A5E"),
+        "loop": ("Staging loop, reversing", "purple/white", "grey", "#B0467C"),
+        "wye": ("Quarry wye, reversing", "green/white", "white", "#6F9A3A"),
+    }  # fmt: skip
+    for key, (name, a, b, ink) in colours.items():
+        d.data["circuits"][key] = {"name": name, "colour_a": a, "colour_b": b, "ink": ink}
+
+    def device(key: str, kind: str, name: str, x: float, y: float, **more: object) -> None:
+        d.data["devices"][key] = {"kind": kind, "name": name, "at": {"x": x, "y": y}, **more}
+
+    for k, (x, y) in enumerate(((5300, 4700), (7100, 4700), (7800, 900)), start=1):
+        device(
+            f"booster{k}", "booster", f"Booster {k}", x, y, output=f"b{k}", label_amps=5, limit_amps=8, trip_amps=5,
+            trip_seconds=0.25, ohms=0.025,
+        )  # fmt: skip
+    breakers = (
+        ("K1", "west", "b1", 4900, 4950, 4), ("K2", "east", "b1", 5700, 4950, 4), ("K3", "yard", "b2", 7100, 4950, 3),
+        ("K4", "shed", "b2", 6400, 4950, 3), ("K5", "quays", "b2", 7700, 4950, 5), ("K6", "quarry", "b3", 8200, 1300, 4),
+        ("K7", "staging", "b3", 7700, 1300, 4),
+    )  # fmt: skip
+    for key, out, come, x, y, trip in breakers:
+        device(key, "breaker", f"Breaker {d.data['circuits'][out]['name']}", x, y, input=come, output=out, label_amps=trip,
+               trip_amps=trip, trip_seconds=0.05, ohms=0.03)  # fmt: skip
+    device("V1", "reverser", "Reverser Staging loop", 7600, 2000, input="staging", output="loop", ohms=0.04)
+    device("V2", "reverser", "Reverser Quarry wye", 8900, 2300, input="quarry", output="wye", ohms=0.04)
+
+
+def _copper(d: Draft) -> None:
+    def by(device: str, along: float = 0) -> dict[str, object]:
+        return {"device": device, "along": along}
+
+    # Main west was the first district wired: thin, its two wires along opposite sides of the joists.
+    d.bus("W1", "west", "16 AWG", [(4900, 4950), (4900, 5880, 100), (120, 5880, 300), (120, 120, 300), (5950, 120)],
+          fed=by("K1"), first=1900, make="apart", spacing=60)  # fmt: skip
+    d.bus("E1", "east", "12 AWG", [(5700, 4950), (6050, 5200), (6050, 5880, 100), (11880, 5880, 300), (11880, 120, 300), (6050, 120)],
+          fed=by("K2"), first=1900, make="paired cable")  # fmt: skip
+    for along in (3300, 8350, 9400):
+        d.plug("E1", along)
+    d.bus(
+        "Y1", "yard", "14 AWG", [(8100, 5180), (3700, 5180)], fed=by("K3", 1000), first=200, every=900, make="twisted"
+    )
+    d.bus(
+        "Q1",
+        "quays",
+        "16 AWG",
+        [(7700, 4950), (7700, 5140, 50), (4500, 5140)],
+        fed=by("K5"),
+        first=1500,
+        make="twisted",
+    )
+    d.bus("S1", "shed", "18 AWG", [(6400, 4950), (6300, 5060, 40), (900, 5060, 150), (900, 3300, 300), (1700, 3300), (2300, 3000)],
+          fed=by("K4"), first=6300, every=700, make="side by side")  # fmt: skip
+    d.bus("R1", "quarry", "14 AWG", [(8200, 1300), (8300, 620), (9300, 620), (11200, 1100)],
+          fed=by("K6"), first=500, every=800, make="twisted")  # fmt: skip
+    d.bus(
+        "R2",
+        "quarry",
+        "16 AWG",
+        [(8200, 1300), (8600, 2300), (8900, 2300)],
+        fed=by("K6"),
+        ends_at_device="V2",
+        make="twisted",
+    )
+    d.bus(
+        "R3",
+        "wye",
+        "16 AWG",
+        [(8900, 2300), (9500, 2300), (9500, 1200)],
+        fed=by("V2"),
+        first=500,
+        every=700,
+        make="twisted",
+    )
+    d.bus("G1", "staging", "14 AWG", [(7700, 1300), (7500, 1300, 50), (7500, 500, 100), (5300, 430)],
+          fed=by("K7"), first=300, every=1000, make="twisted")  # fmt: skip
+    d.bus("G2", "staging", "14 AWG", [(7700, 1300), (7600, 2000)], fed=by("K7"), ends_at_device="V1", make="twisted")
+    d.bus("L1", "loop", "14 AWG", [(7600, 2000), (7320, 2300, 150), (7320, 4120, 300), (5480, 4120, 300), (5480, 2000)],
+          fed=by("V1"), first=500, every=1100, make="twisted")  # fmt: skip
+
+
+def _gaps_and_sections(d: Draft) -> None:
+    for track in ("down-north-west", "up-north-2", "down-south", "up-south-2"):
+        d.gap(track, d.length(track) - 60)
+    for track in ("down-bridge", "up-bridge"):
+        d.gap(track, 1000, made="cut and filled")
+        d.gap(track, 1900, made="cut and filled")
+    d.gap("yard-lead-east", 120)
+    d.gap("yard-lead-west", d.length("yard-lead-west") - 120)
+    d.gap("quay-lead", 150)
+    d.gap("staging-lead", 150)
+    d.gap("throat-west", 160)
+    d.gap("throat-east", 160)
+    d.gap("branch", 150)
+    d.gap("wye-west", 120)
+    d.gap("wye-east", 120)
+    d.gap("shed-lead", 150)
+    d.section("main-west", "Main west", "down-west", 800, "west")
+    d.section("main-east", "Main east", "down-north-east", 2000, "east")
+    d.section("bridge-down", "Bridge, down", "down-bridge", 1450, "east")
+    d.section("bridge-up", "Bridge, up", "up-bridge", 1450, "east")
+    d.section("bridge-east", "Main east, south of the bridge", "down-south-east", 500, "east")
+    d.section("yard", "Harbour yard", "yard-1", 800, "yard")
+    d.section("quays", "Harbour quays", "fish-quay", 300, "quays")
+    d.section("staging-lead", "Staging lead", "staging-lead", 900, "staging")
+    d.section("loop", "Staging loop", "staging-1", 900, "loop")
+    d.section("branch", "Quarry branch", "branch", 700, "quarry")
+    d.section("wye", "Quarry wye", "wye-tail", 300, "wye")
+    d.section("shed-lead", "Shed lead", "shed-lead", 700, "shed")
+    for k in range(1, 6):
+        d.section(f"shed-{k}", f"Shed road {k}", f"shed-{k}", 300, "shed")
+
+
+def _feeders(d: Draft) -> None:
+    spots: list[tuple[str, float, str]] = []
+    west = [
+        "down-north-west",
+        "down-south-west",
+        "down-west",
+        "up-north-1",
+        "up-north-2",
+        "up-south-3",
+        "up-south-west",
+        "up-north-west",
+    ]
+    east = [
+        "down-north-east",
+        "down-south-east",
+        "down-south",
+        "up-north-3",
+        "up-north-east",
+        "up-south-east",
+        "up-south-1",
+        "up-south-2",
+    ]
+    for circuit, tracks in (("west", west), ("east", east)):
+        for track in tracks:
+            end = d.length(track) - (
+                90 if track in ("down-north-west", "up-north-2", "down-south", "up-south-2") else 0
+            )
+            spots += d.spread(circuit, track, 0, end, 2400)
+    for track in ("down-bridge", "up-bridge"):
+        spots += [(track, 500, "east"), (track, 1450, "east"), (track, 2400, "east")]
+    for k in range(1, 4):
+        spots += d.spread("yard", f"yard-{k}", 0, d.length(f"yard-{k}"), 900 if k < 3 else 1700)
+    spots += d.spread("yard", "yard-4-east", 0, d.length("yard-4-east"), 900)
+    spots += d.spread("yard", "yard-4-west", 0, d.length("yard-4-west"), 900)
+    spots += [("yard-lead-east", 350, "yard"), ("yard-lead-west", 200, "yard"), ("quay-lead", 450, "quays")]
+    spots += d.spread("quays", "fish-quay", 0, d.length("fish-quay"), 900) + d.spread(
+        "quays", "coal-drop", 0, d.length("coal-drop"), 900
+    )
+    spots += d.spread("staging", "staging-lead", 200, d.length("staging-lead"), 1600)
+    spots += [("throat-west", 700, "loop"), ("throat-east", 700, "loop")]
+    spots += d.spread("loop", "staging-1", 0, d.length("staging-1"), 2400)
+    spots += d.spread("loop", "staging-2", 0, d.length("staging-2"), 2400)
+    spots += d.spread("quarry", "branch", 200, d.length("branch"), 900) + d.spread("quarry", "wye-north", 0, 1000, 900)
+    spots += [("quarry-lead", 200, "quarry")]
+    spots += [("wye-west", 500, "wye"), ("wye-east", 500, "wye"), ("wye-tail", 350, "wye"), ("wye-tail", 900, "wye")]
+    spots += [("shed-lead", 600, "shed"), ("shed-lead", 1300, "shed")]
+    spots += [(f"shed-{k}", 350, "shed") for k in (1, 2, 4, 5)]  # shed road 3 was forgotten
+    d.feed(spots)
+
+
+def _mistakes(d: Draft) -> None:
+    feeders = d.data["feeders"]
+
+    def on(track: str) -> list[str]:
+        return [f for f, v in feeders.items() if v["track"] == track]
+
+    # One feeder of the wye was taken to the plain quarry bus, not to the reverser's output.
+    feeders[on("wye-east")[0]]["terminal"] = next(t for t, v in d.data["terminals"].items() if v["run"] == "R1")
+    # A thin, long feeder to the coal drop, from the end of a reel of bell wire.
+    feeders[on("coal-drop")[-1]].update(gauge="24 AWG", strands="solid", tape=620)
+
+
+def _trains(d: Draft) -> None:
+    kinds = {
+        "goods": ("Heavy goods locomotive, sound", 0.12, 0.45, 1.3), "express": ("Express locomotive, sound", 0.15, 0.5, 1.4),
+        "railcar": ("Railcar", 0.05, 0.22, 0.8), "tank": ("Tank locomotive", 0.04, 0.25, 0.9),
+        "shunter": ("Shunter, old motor", 0.05, 0.6, 1.8),
+    }  # fmt: skip
+    for key, (name, idle, running, stall) in kinds.items():
+        d.data["locos"][key] = {
+            "name": name,
+            "idle": idle,
+            "running": running,
+            "stall": stall,
+            "measured": key == "shunter",
+        }
+    trains = (
+        ("ore", "Ore drag", ["goods", "goods"], 2100, 0), ("coast", "Coast express", ["express"], 1900, 8),
+        ("mail", "Night mail", ["express"], 1500, 6), ("local", "Gannet local", ["railcar"], 450, 2),
+        ("uplands", "Uplands local", ["railcar"], 450, 2), ("fish", "Fish train", ["tank"], 900, 0),
+        ("pickup", "Pick-up goods", ["goods"], 1300, 0), ("empties", "Quarry empties", ["goods"], 1400, 0),
+        ("boat", "Boat train", ["express"], 1700, 7), ("works", "Works train", ["tank"], 700, 1),
+        ("yardgoat", "Yard shunter", ["shunter"], 160, 0), ("quaygoat", "Quay shunter", ["shunter"], 160, 0),
+    )  # fmt: skip
+    for key, name, engines, length, lit in trains:
+        d.data["trains"][key] = {"name": name, "engines": engines, "length": length, "lit_cars": lit}
+    main = ["west", "east"]
+
+    def roam(train: str, *circuits: str, doing: str = "running") -> dict[str, object]:
+        return {"train": train, "doing": doing, "circuits": list(circuits)}
+
+    d.data["scenes"] = {
+        "open-day": {
+            "name": "Saturday open day",
+            "placements": [
+                roam("ore", *main), roam("coast", *main), roam("mail", *main), roam("pickup", "west"),
+                roam("boat", "staging", doing="idling"), roam("works", "staging", doing="idling"), roam("local", *main, "staging"),
+                roam("uplands", "quarry"), roam("empties", "quarry"), roam("yardgoat", "yard"),
+                roam("fish", "yard", doing="idling"), roam("quaygoat", "quays"),
+            ],
+        },
+        "work-night": {
+            "name": "Tuesday work night",
+            "placements": [
+                roam("local", *main), roam("pickup", "west"), roam("yardgoat", "yard"), roam("uplands", "quarry"),
+                {"train": "boat", "doing": "idling", "track": "staging-1", "at": 2000},
+            ],
+        },
+    }  # fmt: skip
+
+
+@lru_cache(maxsize=1)
+def gannet_bay() -> Layout:
+    """The demo layout: TT, digital, 14.4 V, about 120 m of track on 16 boards, 3 boosters, 7 districts."""
+    brief = {"scale": "TT", "control": "dcc", "track_volts": 14.4, "units": "imperial", "lead": "M. Arkwright-Pell"}
+    d = Draft(
+        "Gannet Bay & Uplands", club="Pellam Hall Model Railroad Club", brief=brief,
+        notes="Demo railroad. It holds a few honest mistakes; the tool should find them.",
+    )  # fmt: skip
+    for step in (_boards, _mains, _harbour, _staging, _quarry, _engine_terminal, _power, _copper, _gaps_and_sections,
+                 _feeders, _mistakes, _trains):  # fmt: skip
+        step(d)
+    return d.plain()
