@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 Units = Literal["imperial", "metric"]
@@ -181,6 +182,7 @@ AWG_RANGE = (6, 30)
 MM2_RANGE = (0.14, 6.0)
 
 
+@lru_cache(maxsize=512)
 def read_gauge(text: str) -> Gauge:
     """Read a wire gauge: `14 AWG`, `14ga`, `#14`, `AWG 14`, `2.5mm²`, `2.5 mm2`, `0,75 mm²`. A bare whole number is AWG.
 
@@ -228,7 +230,7 @@ def print_length(mm: float, units: Units) -> str:
     fraction = " 1/2" if half else ""
     if feet >= 30:
         return f"{round(mm / MM_PER_FOOT)} ft"
-    if feet == 0 or (feet < 3 and feet * 12 != whole):
+    if feet == 0 or (feet < 3 and (inches or half)):
         return f"{whole}{fraction} in" if whole or not half else "1/2 in"
     if inches == 0 and not half:
         return f"{feet}'"

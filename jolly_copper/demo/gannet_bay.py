@@ -123,7 +123,7 @@ def _quarry(d: Draft) -> None:
     d.track("wye-tail", "Wye tail", "T52.points", "B3.1", **branch)
     d.track("quarry-lead", "Quarry lead", "T51.points", "T53.points", **branch)
     d.track(
-        "quarry-loader", "Quarry loader", "T53.through", "B4.1", **(branch | {"joiners": "old", "joiner_every": 230.0})
+        "quarry-loader", "Quarry loader", "T53.through", "B4.1", **(branch | {"joiners": "old", "joiner_every": 180.0})
     )
     d.track("quarry-siding", "Quarry siding", "T53.diverging", "B5.1", (10850, 980), **branch)
 
@@ -182,9 +182,9 @@ def _copper(d: Draft) -> None:
 
     # Main west was the first district wired: thin, its two wires along opposite sides of the joists.
     d.bus("W1", "west", "16 AWG", [(4900, 4950), (4900, 5880, 100), (120, 5880, 300), (120, 120, 300), (5950, 120)],
-          fed=by("K1"), first=1900, make="apart", spacing=60)  # fmt: skip
+          fed=by("K1"), first=950, make="apart", spacing=60)  # fmt: skip
     d.bus("E1", "east", "12 AWG", [(5700, 4950), (6050, 5200), (6050, 5880, 100), (11880, 5880, 300), (11880, 120, 300), (6050, 120)],
-          fed=by("K2"), first=1900, make="paired cable")  # fmt: skip
+          fed=by("K2"), first=950, make="paired cable")  # fmt: skip
     for along in (3300, 8350, 9400):
         d.plug("E1", along)
     d.bus(
@@ -199,8 +199,8 @@ def _copper(d: Draft) -> None:
         first=1500,
         make="twisted",
     )
-    d.bus("S1", "shed", "18 AWG", [(6400, 4950), (6300, 5060, 40), (900, 5060, 150), (900, 3300, 300), (1700, 3300), (2300, 3000)],
-          fed=by("K4"), first=6300, every=700, make="side by side")  # fmt: skip
+    d.bus("S1", "shed", "18 AWG", [(6400, 4950), (6300, 5060, 40), (700, 5060, 150), (650, 2500, 300), (1500, 3350, 200), (2300, 3000)],
+          fed=by("K4"), first=7300, every=700, make="side by side")  # fmt: skip
     d.bus("R1", "quarry", "14 AWG", [(8200, 1300), (8300, 620), (9300, 620), (11200, 1100)],
           fed=by("K6"), first=500, every=800, make="twisted")  # fmt: skip
     d.bus(
@@ -247,9 +247,11 @@ def _gaps_and_sections(d: Draft) -> None:
     d.gap("shed-lead", 150)
     d.section("main-west", "Main west", "down-west", 800, "west")
     d.section("main-east", "Main east", "down-north-east", 2000, "east")
+    d.section("main-east-up", "Main east, up", "up-north-3", 900, "east")
     d.section("bridge-down", "Bridge, down", "down-bridge", 1450, "east")
     d.section("bridge-up", "Bridge, up", "up-bridge", 1450, "east")
     d.section("bridge-east", "Main east, south of the bridge", "down-south-east", 500, "east")
+    d.section("bridge-east-up", "Main east, up, south of the bridge", "up-south-east", 500, "east")
     d.section("yard", "Harbour yard", "yard-1", 800, "yard")
     d.section("quays", "Harbour quays", "fish-quay", 300, "quays")
     d.section("staging-lead", "Staging lead", "staging-lead", 900, "staging")
@@ -295,7 +297,7 @@ def _feeders(d: Draft) -> None:
         spots += d.spread("yard", f"yard-{k}", 0, d.length(f"yard-{k}"), 900 if k < 3 else 1700)
     spots += d.spread("yard", "yard-4-east", 0, d.length("yard-4-east"), 900)
     spots += d.spread("yard", "yard-4-west", 0, d.length("yard-4-west"), 900)
-    spots += [("yard-lead-east", 350, "yard"), ("yard-lead-west", 200, "yard"), ("quay-lead", 450, "quays")]
+    spots += [("yard-lead-east", 300, "yard"), ("yard-lead-west", 200, "yard"), ("quay-lead", 450, "quays")]
     spots += d.spread("quays", "fish-quay", 0, d.length("fish-quay"), 900) + d.spread(
         "quays", "coal-drop", 0, d.length("coal-drop"), 900
     )
@@ -306,7 +308,12 @@ def _feeders(d: Draft) -> None:
     spots += d.spread("quarry", "branch", 200, d.length("branch"), 900) + d.spread("quarry", "wye-north", 0, 1000, 900)
     spots += [("quarry-lead", 200, "quarry")]
     spots += [("wye-west", 500, "wye"), ("wye-east", 500, "wye"), ("wye-tail", 350, "wye"), ("wye-tail", 900, "wye")]
-    spots += [("shed-lead", 600, "shed"), ("shed-lead", 1300, "shed")]
+    spots += [
+        ("shed-lead", 640, "shed"),
+        ("shed-lead", 1200, "shed"),
+        ("shed-lead", 1750, "shed"),
+        ("shed-lead", d.length("shed-lead") - 250, "shed"),
+    ]
     spots += [(f"shed-{k}", 350, "shed") for k in (1, 2, 4, 5)]  # shed road 3 was forgotten
     d.feed(spots)
 

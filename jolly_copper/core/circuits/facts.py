@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,8 @@ from jolly_copper.core.circuits.solution import Island, add_own_share, solve
 from jolly_copper.core.circuits.tree import PowerTree
 from jolly_copper.core.layout.document import Layout, Scene
 from jolly_copper.core.materials.joints import COIN
-from jolly_copper.core.rails.pieces import RailMap
+from jolly_copper.core.rails.phase import orient
+from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 
 
 @dataclass(frozen=True)
@@ -94,6 +96,11 @@ class Facts:
     @property
     def rails(self) -> RailMap:
         return self.network.rails
+
+    @cached_property
+    def phase(self) -> dict[Piece, Side]:
+        """The rail of each piece that conductor A should feed."""
+        return orient(self.layout, self.rails)
 
     @property
     def tree(self) -> PowerTree:

@@ -15,7 +15,9 @@ from jolly_copper.core.circuits.facts import Facts, Part, counts_inductance, poi
 from jolly_copper.core.circuits.loads import worst_placement
 from jolly_copper.core.circuits.points import Points
 from jolly_copper.core.circuits.solution import own_share
+from jolly_copper.core.materials.copper import SPACING_MM
 from jolly_copper.core.materials.joints import COIN
+from jolly_copper.core.quantities import print_length
 
 
 @dataclass(frozen=True)
@@ -179,8 +181,7 @@ class _Row:
         mine = facts.network.spans[int(self.point.span[0])].track
         placed = [Standing(tester, self.tested, mine, float(self.point.at[0]))]
         for amps, train, spot in self.loads:
-            track = facts.network.spans[int(part.points.span[spot])].track
-            placed.append(Standing(train, amps, track, float(part.points.at[spot])))
+            placed.append(Standing(train, amps, *facts.place_of(int(part.rows[spot]))))
         return tuple(placed)
 
     def steps(self) -> list[Step]:
@@ -193,11 +194,14 @@ class _Row:
         weight = self.share * current  # times Ω gives the drop at the point
         volts: dict[tuple[str, str], float] = {}
         inductive = 0.0
+        wound: dict[str, float] = {}
         for k, number in enumerate(island.elements):
             if abs(weight[k]) < 1e-12:
                 continue
             element = facts.network.elements[number]
             inductive += float(weight[k]) * element.henries
+            if element.kind == "run":
+                wound[element.owner] = wound.get(element.owner, 0.0) + float(weight[k]) * element.henries
             for piece in element.parts:
                 key = (_step_kind(piece.kind), piece.owner)
                 volts[key] = volts.get(key, 0.0) + float(weight[k]) * piece.ohms
@@ -211,16 +215,8 @@ class _Row:
         steps = [s for kind in ORDER for s in self._group(kind, volts)]
         if counts_inductance(facts.layout):
             lost = 2 / facts.layout.brief.rules.half_bit * inductive
-            steps.append(
-                Step(
-                    "inductance",
-                    "Inductance",
-                    "wires not lying together; estimate",
-                    lost,
-                    self._apart(),
-                    estimate=True,
-                )
-            )
+            owners = tuple(sorted(wound, key=lambda r: -wound[r]))
+            steps.append(Step("inductance", "Inductance", self._wound(owners), lost, owners, estimate=True))
         return steps
 
     def _own_span(self, island_ohms: bool) -> float:
@@ -233,9 +229,17 @@ class _Row:
             total += float((own_share(self.point, self.part.points.take(spots), per)[0] * amps).sum())
         return total
 
-    def _apart(self) -> tuple[str, ...]:
-        layout = self.facts.layout
-        return tuple(i for i, r in layout.runs.items() if r.make == "apart")
+    def _wound(self, owners: tuple[str, ...]) -> str:
+        if not owners:
+            return "rails and feeders; estimate"
+        run = self.facts.layout.runs[owners[0]]
+        units = self.facts.layout.brief.units
+        make = (
+            f"wires {print_length(run.spacing or SPACING_MM['apart'], units)} apart"
+            if run.make == "apart"
+            else run.make
+        )
+        return f"{run.label}, {make}; estimate"
 
     def _group(self, kind: str, volts: dict[tuple[str, str], float]) -> list[Step]:
         layout = self.facts.layout

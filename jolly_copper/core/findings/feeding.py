@@ -1,0 +1,157 @@
+"""Rules about where feeders are and where they are missing."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+import numpy as np
+from scipy import sparse
+from scipy.sparse import csgraph
+
+from jolly_copper.core.circuits.edits import add_feeder
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.quantities import print_length
+from jolly_copper.core.rails.pieces import Piece, rail_bonds
+
+STUB_MM = 300.0
+"""A piece of track this short, between a frog and a gap or in a ladder, is judged by its neighbours."""
+SHORTEST_PIECE_MM = 60.0
+"""Nobody's train stands on less: the stub between a frog and its gap."""
+LIGHT_RAIL_CODE = 70
+
+
+def _circuit_of_extent(facts: Facts, number: int) -> str | None:
+    sections = facts.rails.sections_in[number]
+    return facts.layout.sections[sections[0]].circuit if sections else None
+
+
+@rule("piece without feeder")
+def no_feeder(facts: Facts) -> Iterator[Finding]:
+    """Stretches between gaps that no feeder reaches: dead, joiners or not."""
+    layout, units = facts.layout, facts.layout.brief.units
+    for number, extent in enumerate(facts.rails.extents):
+        length = sum(p.end - p.start for p in extent)
+        if facts.network.fed_extents.get(number) or length < SHORTEST_PIECE_MM:
+            continue
+        longest = max(extent, key=lambda p: (p.end - p.start, p.track))
+        at, track = (longest.start + longest.end) / 2, layout.tracks[longest.track]
+        circuit = _circuit_of_extent(facts, number)
+        patch = add_feeder(facts, circuit, longest.track, at) if circuit else None
+        yield Finding(
+            key=f"no-feeder:{longest.track}:{longest.start:.0f}", rule="piece without feeder", severity="must",
+            title=f"{track.name} has no feeder: {print_length(length, units)} of track is dead",
+            why="Every end of it is a gap, a table or a bumper, so no joiner can bring power either."
+            + (" A sound engine parked there falls silent." if track.use == "engine terminal" else ""),
+            mend="One feeder pair; heavier if engines stand there.", place=Place("track", longest.track, longest.track, at),
+            shows=(longest.track,), figures=(("dead track", print_length(length, units)),),
+            mends=(Mend(f"Feeder for {track.name}", patch),) if patch else (),
+        )  # fmt: skip
+
+
+def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
+    """For every sample point: mm along the track, and joiners in a row, to the nearest feeder without crossing a gap."""
+    points, spans = facts.points, facts.network.spans
+    count = len(points)
+    links: list[tuple[int, int, float, float]] = []  # from, to, mm, joiners
+    ends: dict[tuple[Piece, str], int] = {}
+    fed: list[int] = []
+    feeders_at: dict[Piece, list[float]] = defaultdict(list)
+    for feeder in facts.layout.feeders.values():
+        feeders_at[facts.rails.piece_at(feeder.track, feeder.at)].append(feeder.at)
+    first = np.flatnonzero(np.r_[True, points.span[1:] != points.span[:-1]])
+    last = np.r_[first[1:] - 1, count - 1]
+    by_span = {int(points.span[f]): (int(f), int(x)) for f, x in zip(first, last, strict=True)}
+    for k in range(count - 1):
+        if points.span[k] == points.span[k + 1]:
+            step = float(points.at[k + 1] - points.at[k])
+            links.append((k, k + 1, max(step, 1e-6), 1.0 if step == 0 else 1e-9))
+    previous: dict[Piece, int] = {}
+    for number, span in enumerate(spans):
+        start, end = by_span[number]
+        ends.setdefault((span.piece, "a"), start)
+        ends[(span.piece, "b")] = end
+        if span.piece in previous:
+            links.append((previous[span.piece], start, 1e-6, 1e-9))
+        previous[span.piece] = end
+        for at in feeders_at.get(span.piece, ()):
+            if abs(at - span.start) < 1e-3:
+                fed.append(start)
+            elif abs(at - span.end) < 1e-3:
+                fed.append(end)
+    bonded = {(one[:2], other[:2]) for one, other in rail_bonds(facts.layout)}
+    for (one, one_end), (other, other_end) in sorted(bonded):
+        p, q = (
+            facts.rails.pieces[one][0 if one_end == "a" else -1],
+            facts.rails.pieces[other][0 if other_end == "a" else -1],
+        )
+        if (p, one_end) in ends and (q, other_end) in ends:
+            links.append((ends[(p, one_end)], ends[(q, other_end)], 1e-6, 1.0))
+    if not fed:
+        return np.full(count, np.inf), np.full(count, np.inf)
+    far = []
+    a, b, mm, joiners = (list(column) for column in zip(*links, strict=True))
+    for weight in (mm, joiners):
+        graph = sparse.coo_matrix((weight, (a, b)), shape=(count, count)).tocsr()
+        far.append(csgraph.dijkstra(graph, directed=False, indices=sorted(set(fed)), min_only=True))
+    return far[0], np.floor(far[1] + 1e-3)
+
+
+@rule("feeder spacing")
+def spacing(facts: Facts) -> Iterator[Finding]:
+    """Track farther from its feeders than the house rule for its rail, and rail that hangs on joiners in a row."""
+    layout, rules, units = facts.layout, facts.layout.brief.rules, facts.layout.brief.units
+    if not layout.feeders:
+        return
+    mm, joiners = _far_from_feeders(facts)
+    by_track: dict[str, list[int]] = defaultdict(list)
+    for row in range(len(facts.points)):
+        span = facts.network.spans[int(facts.points.span[row])]
+        if span.piece.end - span.piece.start >= STUB_MM:
+            by_track[span.track].append(row)
+    for track_id, rows in by_track.items():
+        track = layout.tracks[track_id]
+        light = track.code <= LIGHT_RAIL_CODE
+        limit = rules.feeder_spacing_light_rail if light else rules.feeder_spacing_heavy_rail
+        reach = mm[rows]
+        if not np.isfinite(reach).any():
+            continue
+        row = rows[int(np.argmax(np.where(np.isfinite(reach), reach, -1)))]
+        worst_joiners = int(max(j for j in joiners[rows] if np.isfinite(j)))
+        place, at = facts.place_of(row)
+        number = facts.rails.extent_of[facts.rails.piece_at(track_id, at)]
+        circuit = _circuit_of_extent(facts, number)
+        lone = _is_lone_end(facts, track_id)
+        apart = float(mm[row]) * (1 if lone else 2)
+        patch = add_feeder(facts, circuit, track_id, at if not lone else max(at * 0.5, 0.0)) if circuit else None
+        mends = (Mend(f"Feeder on {track.name}", patch),) if patch else ()
+        hangs, sparse_feeders = lone and worst_joiners > rules.joiners_in_a_row, apart > limit * 1.02
+        if not hangs and not sparse_feeders:
+            continue
+        patch = add_feeder(facts, circuit, track_id, at) if circuit else None
+        mends = (Mend(f"Feeder on {track.name}", patch),) if patch else ()
+        if hangs:
+            yield Finding(
+                key=f"joiners:{track_id}", rule="feeder spacing", severity="should",
+                title=f"The end of {track.name} hangs on {worst_joiners} joiners in a row",
+                why=f"Its nearest feeder is {print_length(float(mm[row]), units)} away and no other way leads there. Joiners "
+                f"loosen and oxidise; these are put at “{track.joiners}”.",
+                mend="A feeder near its end, or solder the joiners.", place=Place("track", track_id, place, at), shows=(track_id,),
+                figures=(("joiners in a row", str(worst_joiners)), ("house rule", f"{rules.joiners_in_a_row:g}")), mends=mends,
+            )  # fmt: skip
+        else:
+            yield Finding(
+                key=f"spacing:{track_id}", rule="feeder spacing", severity="should" if apart > 1.5 * limit else "look",
+                title=f"Feeders on {track.name} are {print_length(apart, units)} apart; code {track.code} wants {print_length(limit, units)}",
+                why="Code 70 and lighter has several times the resistance of heavy rail; between feeders it and its joiners carry everything."
+                if light else "Between feeders the rail and its joiners carry everything.",
+                mend="One more feeder in the middle.", place=Place("track", track_id, place, at), shows=(track_id,),
+                figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))), mends=mends,
+            )  # fmt: skip
+
+
+def _is_lone_end(facts: Facts, track_id: str) -> bool:
+    """Whether a track ends in nothing: a bumper, a pit, or a port nothing else joins."""
+    track = facts.layout.tracks[track_id]
+    return any(facts.layout.nodes[p.node].kind in ("bumper", "turntable") for p in (track.a, track.b))

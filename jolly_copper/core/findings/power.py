@@ -1,0 +1,189 @@
+"""Rules about volts, shorts and protection."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from jolly_copper.core.circuits.facts import Facts, counts_inductance
+from jolly_copper.core.circuits.staircase import PointAnswer, explain
+from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
+from jolly_copper.core.materials.copper import next_gauges_up
+from jolly_copper.core.quantities import print_current, print_ohms, print_volts, print_watts, read_gauge
+
+
+def _by_district(facts: Facts, rows: np.ndarray) -> dict[str, np.ndarray]:
+    named: dict[str, list[int]] = {}
+    for row in rows:
+        circuit = facts.circuit[int(row)]
+        if circuit is not None:
+            named.setdefault(facts.tree.district(circuit), []).append(int(row))
+    return {c: np.array(r) for c, r in sorted(named.items())}
+
+
+def thicken(facts: Facts, run_id: str) -> Mend | None:
+    """One gauge heavier on a run, or None when it is the heaviest already."""
+    run = facts.layout.runs[run_id]
+    up = next_gauges_up(read_gauge(run.gauge), 1)
+    if not up:
+        return None
+    patch = [{"op": "replace", "path": f"/runs/{run_id}/gauge", "value": str(up[0])}]
+    return Mend(f"Bus {run.label} to {up[0]}", patch)
+
+
+def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
+    runs = [s for s in answer.steps if s.kind == "run"]
+    if not runs:
+        return ()
+    mend = thicken(facts, max(runs, key=lambda s: s.volts).owners[0])
+    return (mend,) if mend else ()
+
+
+@rule("drop")
+def drop(facts: Facts) -> Iterator[Finding]:
+    """The worst volts in each district against the house rule. Base: open-circuit volts of the source."""
+    allowed = facts.layout.brief.rules.largest_drop
+    live = np.flatnonzero(np.isfinite(facts.volts) & (facts.open_volts > 0.5 * facts.source_volts))
+    for circuit, rows in _by_district(facts, live).items():
+        lost = 1 - facts.volts[rows] / facts.source_volts[rows]
+        worst = int(rows[int(np.argmax(lost))])
+        share = float(lost.max())
+        if share <= allowed + 1e-9:
+            continue
+        track, at = facts.place_of(worst)
+        answer = explain(facts, track, at)
+        steps = sorted(answer.steps, key=lambda s: -s.volts)
+        severity: Severity = "must" if share > 3 * allowed else "should"
+        name = facts.layout.circuits[circuit].name
+        biggest = steps[0]
+        yield Finding(
+            key=f"drop:{circuit}", rule="drop", severity=severity,
+            title=f"Lowest wheel voltage on {name} is {print_volts(answer.volts)}, {share * 100:.0f} % down",
+            why=f"House rule is {allowed * 100:.0f} % of the source's {print_volts(answer.source_volts)}. "
+            f"Most of it, {print_volts(biggest.volts)}, is {biggest.title} ({biggest.detail}).",
+            mend="Heavier bus, a feeder nearer, or the source nearer; see If you changed one thing.",
+            place=Place("track", track, track, at),
+            figures=(("at the wheel", print_volts(answer.volts)), ("without the inductive estimate", print_volts(answer.exact_volts)),
+                     ("trains", f"{len(answer.trains)}, {print_current(sum(t.amps for t in answer.trains))}")),
+            shows=tuple(o for s in steps if s.kind == "run" for o in s.owners), mends=_mends(facts, answer),
+        )  # fmt: skip
+
+
+@rule("coin test")
+def coin_test(facts: Facts) -> Iterator[Finding]:
+    """The weakest short in each district against its protection's trip, by what a breaker would read."""
+    margin = facts.layout.brief.rules.coin_margin
+    ratio = facts.coin / facts.trip
+    judged = np.flatnonzero(np.isfinite(ratio) & (facts.open_volts > 0.5 * facts.source_volts))
+    for circuit, rows in _by_district(facts, judged).items():
+        worst = int(rows[int(np.argmin(ratio[rows]))])
+        if ratio[worst] >= margin - 1e-9:
+            continue
+        track, at = facts.place_of(worst)
+        answer = explain(facts, track, at)
+        assert answer.trip is not None and answer.trip_device is not None
+        guard = facts.layout.devices[answer.trip_device].name
+        name, wants = facts.layout.circuits[circuit].name, margin * answer.trip
+        source = facts.layout.devices[answer.source] if answer.source else None
+        limited = source is not None and source.limit_amps is not None and answer.coin >= source.limit_amps - 1e-9
+        heat = answer.coin**2 * answer.loop_ohms
+        if limited and source is not None:
+            why = f"{source.name} gives no more than {print_current(answer.coin)} into any short, whatever the wire."
+        elif answer.coin < 0.9 * answer.coin_exact:
+            why = (
+                f"Copper alone would let {print_current(answer.coin_exact)} flow; the inductance of wires run apart holds it "
+                "back (an estimate; a coin test with an ammeter settles it)."
+            )
+        else:
+            why = f"The loop to that rail is {print_ohms(answer.loop_ohms)}; old joiners and dirty contacts will add to it."
+        never = answer.coin < answer.trip
+        if never:
+            why += f" The wiring would take {print_watts(heat)} for as long as nobody notices."
+        verdict = "will not trip" if never else f"trips at {print_current(answer.trip)}"
+        yield Finding(
+            key=f"coin:{circuit}", rule="coin test", severity="must" if never else "should",
+            title=f"A short on {facts.layout.tracks[track].name} draws {print_current(answer.coin)}; {guard} {verdict}",
+            why=why, mend=f"Wants {print_current(wants)} ({margin:g} times the trip): lower resistance, or a smaller trip.",
+            place=Place("track", track, track, at),
+            figures=(("district", name), ("short current", print_current(answer.coin)), ("by resistance alone", print_current(answer.coin_exact)),
+                     ("trip", print_current(answer.trip)), ("loop", print_ohms(answer.loop_ohms))),
+            shows=tuple(o for s in answer.steps if s.kind == "run" for o in s.owners),
+            mends=() if limited else _mends(facts, answer),
+        )  # fmt: skip
+
+
+@rule("feeders in a short")
+def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
+    """Track whose rails meet through the wiring itself: no-load volts collapse though nothing is on the track."""
+    low = np.flatnonzero(np.isfinite(facts.open_volts) & (facts.open_volts <= 0.5 * facts.source_volts))
+    for circuit, rows in _by_district(facts, low).items():
+        worst = int(rows[int(np.argmin(facts.open_volts[rows]))])
+        track, at = facts.place_of(worst)
+        name = facts.layout.circuits[circuit].name
+        yield Finding(
+            key=f"short:{circuit}", rule="feeders in a short", severity="must",
+            title=f"{name} is shorted by its own wiring near {facts.layout.tracks[track].name}",
+            why=f"With no train on it the rails stand at {print_volts(float(facts.open_volts[worst]))} "
+            f"instead of {print_volts(float(facts.source_volts[worst]))}: somewhere the two conductors meet on one rail.",
+            mend="Look for a feeder with its wires swapped, or a missing gap; lift feeders one by one until it clears.",
+            place=Place("track", track, track, at), figures=(("no-load volts", print_volts(float(facts.open_volts[worst]))),),
+        )  # fmt: skip
+
+
+@rule("breaker below booster")
+def breaker_below_booster(facts: Facts) -> Iterator[Finding]:
+    """Each breaker must trip below the source above it, or a derailment stops every district."""
+    layout, most = facts.layout, facts.layout.brief.rules.breaker_below_booster
+    for device_id, device in layout.devices.items():
+        if device.kind != "breaker" or device.trip_amps is None or device.input is None:
+            continue
+        source = facts.tree.source(device.input)
+        if source is None or source[1].trip_amps is None or device.trip_amps <= most * source[1].trip_amps + 1e-9:
+            continue
+        limit = most * source[1].trip_amps
+        wanted = float(int(limit)) if limit >= 1 else round(limit, 1)
+        yield Finding(
+            key=f"breaker:{device_id}", rule="breaker below booster", severity="must",
+            title=f"{device.name} trips at {print_current(device.trip_amps)}, {source[1].name} at {print_current(source[1].trip_amps)}",
+            why="The booster is as small and may be as quick: one derailment there stops every district it feeds.",
+            mend=f"Set the breaker to {print_current(wanted)} or below.",
+            place=Place("device", device_id), shows=(device_id, source[0]),
+            figures=(("breaker", print_current(device.trip_amps)), ("source", print_current(source[1].trip_amps)), ("at most", print_current(limit))),
+            mends=(Mend(f"Trip at {print_current(wanted)}", [{"op": "replace", "path": f"/devices/{device_id}/trip_amps", "value": wanted}]),),
+        )  # fmt: skip
+
+
+@rule("wires apart")
+def wires_apart(facts: Facts) -> Iterator[Finding]:
+    """Runs whose two wires are kept apart and lose more than 3 % to it on a square wave. Estimate."""
+    layout = facts.layout
+    if not counts_inductance(layout):
+        return
+    seen: dict[str, tuple[float, str, float, float]] = {}
+    for part in facts.parts:
+        if not len(part.rows):
+            continue
+        k = int(np.argmax(part.worked.worst.loss))
+        track, at = facts.place_of(int(part.rows[k]))
+        answer = explain(facts, track, at)
+        for step in answer.steps:
+            if step.kind != "inductance":
+                continue
+            for run_id in [r for r in step.owners if layout.runs[r].make == "apart"]:
+                if facts.tree.source(layout.runs[run_id].circuit) == facts.tree.source(answer.circuit or ""):
+                    seen[run_id] = (step.volts, track, at, answer.source_volts)
+    for run_id, (volts, track, at, base) in seen.items():
+        run = layout.runs[run_id]
+        if volts < 0.03 * base:
+            continue
+        yield Finding(
+            key=f"apart:{run_id}", rule="wires apart", severity="should",
+            title=f"Bus {run.label} keeps its two wires apart; about {print_volts(volts)} goes in inductance",
+            why="The current of a digital booster turns round thousands of times a second, and a wide loop resists that. "
+            "It also makes a short look smaller to the breaker. An estimate: measure volts under load to settle it.",
+            mend="Tie the two wires together along their whole way, or twist them; nothing else has to change.",
+            place=Place("run", run_id, track, at), shows=(run_id,),
+            figures=(("lost to inductance, estimate", print_volts(volts)),), source="calculated, checked against a circuit simulator",
+            mends=(Mend(f"Tie {run.label} together", [{"op": "replace", "path": f"/runs/{run_id}/make", "value": "side by side"}]),),
+        )  # fmt: skip

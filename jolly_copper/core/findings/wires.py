@@ -1,0 +1,171 @@
+"""Rules about what wires carry and how they are connected."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jolly_copper.core.circuits.edits import nearest_terminal
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.lengths import feeder_length
+from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.materials.copper import gauges_light_to_heavy, may_carry_amps, ohms_per_metre, seconds_to_heat
+from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
+
+FINE_AWG_AREA = 0.52
+"""mm²: 20 AWG and thinner count as fine feeders."""
+
+
+@rule("wire too thin for its protection")
+def ampacity(facts: Facts) -> Iterator[Finding]:
+    """Each wire against what it may carry, in a short that stays just under the trip, and at full load."""
+    layout, heat_rule = facts.layout, facts.layout.brief.rules.sustained_heat_per_metre
+    worst: dict[tuple[str, str], tuple[float, float]] = {}
+    for wire in facts.wires:
+        if wire.element.kind in ("run", "feeder"):
+            key = (wire.element.kind, wire.element.owner)
+            held, scene = worst.get(key, (0.0, 0.0))
+            worst[key] = (max(held, wire.held_amps), max(scene, wire.scene_amps))
+    for (kind, owner), (held, scene) in worst.items():
+        thing = layout.runs[owner] if kind == "run" else layout.feeders[owner]
+        gauge = read_gauge(thing.gauge)
+        carries, amps = may_carry_amps(gauge), max(held, scene)
+        warm = amps**2 * ohms_per_metre(gauge, thing.strands, layout.brief.rules.wire_celsius)
+        place = Place(kind, owner, *((thing.track, thing.at) if kind == "feeder" else ()))  # type: ignore[union-attr]
+        what = f"{'Bus' if kind == 'run' else 'Feeder'} {thing.label}"
+        path = f"/{'runs' if kind == 'run' else 'feeders'}/{owner}/gauge"
+        if amps > carries * (1 + 1e-9):
+            fit = next(
+                (g for g in gauges_light_to_heavy(gauge.system) if may_carry_amps(g) >= amps and _heavier(g, gauge)),
+                None,
+            )
+            when = "in a short that just does not trip" if held >= scene else "at full load"
+            yield Finding(
+                key=f"ampacity:{kind}:{owner}", rule="wire too thin for its protection",
+                severity="must" if amps > 1.5 * carries else "should",
+                title=f"{what}, {gauge}, can be left carrying {print_current(amps)}; it is good for {print_current(carries)}",
+                why=f"That is its share {when}: {warm:.1f} W in every metre. With no heat escaping it would reach 105 °C in "
+                f"{_seconds(seconds_to_heat(gauge, amps))}. Low track volts still start fires.",
+                mend=f"{fit} carries it; or a smaller trip upstream. Local codes and licensed practice come first." if fit
+                else "A smaller trip upstream, or a second wire.",
+                place=place, shows=(owner,), figures=(("carries", print_current(amps)), ("good for", print_current(carries)), ("heat", f"{warm:.2f} W/m")),
+                mends=(Mend(f"{what} to {fit}", [{"op": "replace", "path": path, "value": str(fit)}]),) if fit else (),
+                source="half the widely copied chassis-wiring list; certainty C",
+            )  # fmt: skip
+        elif warm > heat_rule and kind == "run":
+            yield Finding(
+                key=f"heat:{kind}:{owner}", rule="wire too thin for its protection", severity="look",
+                title=f"{what} would give off {warm:.1f} W in every metre under a short that just does not trip",
+                why=f"It is within what {gauge} may carry ({print_current(carries)}), but warm to the hand in a bundle.",
+                mend="Keep it out of bundles and insulation, or go one gauge up.", place=place, shows=(owner,),
+                figures=(("carries", print_current(amps)), ("heat", f"{warm:.2f} W/m"), ("house rule", f"{heat_rule:g} W/m")),
+            )  # fmt: skip
+
+
+def _heavier(one: Gauge, other: Gauge) -> bool:
+    return may_carry_amps(one) > may_carry_amps(other)
+
+
+def _seconds(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"
+
+
+@rule("feeder length")
+def too_long(facts: Facts) -> Iterator[Finding]:
+    """Feeders longer than the house allows for their gauge."""
+    layout, rules = facts.layout, facts.layout.brief.rules
+    units = layout.brief.units
+    for feeder_id, feeder in layout.feeders.items():
+        gauge, length = read_gauge(feeder.gauge), feeder_length(layout, feeder)
+        fine = _is_fine(gauge)
+        limit = rules.longest_fine_feeder if fine else rules.longest_heavy_feeder
+        if length <= limit + 0.5:
+            continue
+        mends: tuple[Mend, ...] = ()
+        if fine and length <= rules.longest_heavy_feeder:
+            to = "18 AWG" if gauge.system == "awg" else "0.75 mm²"
+            mends = (
+                Mend(
+                    f"Feeder {feeder.label} to {to}",
+                    [{"op": "replace", "path": f"/feeders/{feeder_id}/gauge", "value": to}],
+                ),
+            )
+        yield Finding(
+            key=f"feeder-length:{feeder_id}", rule="feeder length", severity="should",
+            title=f"Feeder {feeder.label} is {print_length(length, units)} of {gauge}; the house rule is {print_length(limit, units)}",
+            why="Thin feeders are meant to be short: they warm first and lose volts fastest.",
+            mend="A heavier feeder, or a terminal nearer to the rail.", place=Place("feeder", feeder_id, feeder.track, feeder.at),
+            shows=(feeder_id,), figures=(("length", print_length(length, units)), ("at most", print_length(limit, units))), mends=mends,
+        )  # fmt: skip
+
+
+def _is_fine(gauge: Gauge) -> bool:
+    from jolly_copper.core.materials.copper import area_mm2
+
+    return area_mm2(gauge) <= FINE_AWG_AREA
+
+
+@rule("feeder on another circuit")
+def wrong_circuit(facts: Facts) -> Iterator[Finding]:
+    """A feeder tied to a circuit that is not its section's: the classic mistake."""
+    layout = facts.layout
+    for feeder_id, feeder in layout.feeders.items():
+        section_id = facts.rails.section_at(feeder.track, feeder.at)
+        if section_id is None:
+            continue
+        section = layout.sections[section_id]
+        tied = layout.runs[layout.terminals[feeder.terminal].run].circuit
+        if tied == section.circuit:
+            continue
+        device = facts.tree.fed_by.get(section.circuit)
+        reverser = device is not None and layout.devices[device].kind == "reverser"
+        right = nearest_terminal(layout, section.circuit, feeder.track, feeder.at)
+        mends: tuple[Mend, ...] = ()
+        if right is not None:
+            label = "Move to the reverser's output" if reverser else f"Move to {layout.circuits[section.circuit].name}"
+            mends = (Mend(label, [{"op": "replace", "path": f"/feeders/{feeder_id}/terminal", "value": right}]),)
+        yield Finding(
+            key=f"circuit:{feeder_id}", rule="feeder on another circuit", severity="must",
+            title=f"Feeder {feeder.label} fights the reverser in {section.name}" if reverser
+            else f"Feeder {feeder.label} in {section.name} is tied to {layout.circuits[tied].name}",
+            why=f"It is tied to the {layout.circuits[tied].name} bus. " + (
+                "When the section flips, this feeder holds the old phase: a dead short, every time." if reverser
+                else f"{section.name} belongs to {layout.circuits[section.circuit].name}: the two circuits are joined through it, "
+                "so one breaker no longer opens its own district."),
+            mend="Take it to a terminal of its own section's circuit.", place=Place("feeder", feeder_id, feeder.track, feeder.at),
+            shows=(feeder_id, feeder.terminal), mends=mends,
+            figures=(("tied to", layout.circuits[tied].name), ("section's circuit", layout.circuits[section.circuit].name)),
+        )  # fmt: skip
+
+
+@rule("wire with no source")
+def no_source(facts: Facts) -> Iterator[Finding]:
+    """Runs and feeders with no way to a station or booster."""
+    layout = facts.layout
+    live = {(w.element.kind, w.element.owner) for w in facts.wires}
+    dead_runs = [i for i, r in layout.runs.items() if ("run", i) not in live and not _is_bare(facts, i)]
+    for run_id in dead_runs:
+        run = layout.runs[run_id]
+        yield Finding(
+            key=f"no-source:run:{run_id}", rule="wire with no source", severity="must",
+            title=f"Bus {run.label} has no way back to a booster",
+            why=f"Nothing that gives power reaches {layout.circuits[run.circuit].name} here: a device is missing, or is not joined to it.",
+            mend="Join it to a powered terminal, or give its circuit a device that feeds it.",
+            place=Place("run", run_id), shows=(run_id,),
+        )  # fmt: skip
+    for feeder_id, feeder in layout.feeders.items():
+        if ("feeder", feeder_id) in live or layout.terminals[feeder.terminal].run in dead_runs:
+            continue
+        yield Finding(
+            key=f"no-source:feeder:{feeder_id}", rule="wire with no source", severity="must",
+            title=f"Feeder {feeder.label} has no way back to a booster",
+            why="Its terminal is not on a run that reaches a source.", mend="Move it to a powered terminal.",
+            place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id,),
+        )  # fmt: skip
+
+
+def _is_bare(facts: Facts, run_id: str) -> bool:
+    """A run with nothing on it yet carries nothing and is no fault."""
+    run = facts.layout.runs[run_id]
+    return not (
+        run.ends_at_device or run.ends_at_terminal or any(t.run == run_id for t in facts.layout.terminals.values())
+    )

@@ -1,0 +1,123 @@
+"""The wire table: every run and feeder as something to cut, label and fit."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass
+
+from jolly_copper.core.circuits.lengths import cut_length, feeder_length, run_length
+from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
+from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
+from jolly_copper.core.quantities import MM_PER_FOOT, print_length, read_gauge
+
+
+@dataclass(frozen=True)
+class Wire:
+    """One row: a pair of wires. Lengths in mm; `cut` is for each of the two wires."""
+
+    kind: str
+    id: str
+    label: str
+    circuit: str
+    circuit_name: str
+    colour_a: str
+    colour_b: str
+    gauge: str
+    strands: str
+    start: str
+    end: str
+    measured: float
+    by_tape: bool
+    cut: float
+    connectors: str
+
+
+@dataclass(frozen=True)
+class Total:
+    """Wire of one gauge, make and colour: mm in all, and whole spools of `spool` mm."""
+
+    gauge: str
+    strands: str
+    colour: str
+    length: float
+    spool: float
+    spools: int
+
+
+def schedule(layout: Layout) -> list[Wire]:
+    """Every run, then every feeder, in order of their labels."""
+    rows = [_run_row(layout, i, r) for i, r in layout.runs.items()]
+    rows += [_feeder_row(layout, i, f) for i, f in layout.feeders.items()]
+    return rows
+
+
+def totals(layout: Layout, wires: list[Wire] | None = None) -> list[Total]:
+    """Cut lengths added up by gauge, make and colour, both wires of every pair, with whole spools to buy."""
+    rules = layout.brief.rules
+    spool = rules.spool_imperial if layout.brief.units == "imperial" else rules.spool_metric
+    sums: dict[tuple[str, str, str], float] = defaultdict(float)
+    for wire in schedule(layout) if wires is None else wires:
+        for colour in (wire.colour_a, wire.colour_b):
+            sums[(wire.gauge, wire.strands, colour)] += wire.cut
+    ordered = sorted(sums.items(), key=lambda s: (read_gauge(s[0][0]).system, -_heaviness(s[0][0]), s[0][1], s[0][2]))
+    return [Total(*key, length, spool, math.ceil(length / spool - 1e-9)) for key, length in ordered]
+
+
+def _heaviness(gauge: str) -> float:
+    found = read_gauge(gauge)
+    return -found.size if found.system == "awg" else found.size
+
+
+def _run_row(layout: Layout, run_id: str, run: Run) -> Wire:
+    circuit = layout.circuits[run.circuit]
+    measured = run_length(run)
+    here = [t for t in layout.terminals.values() if t.run == run_id]
+    plugs = [p for p in layout.plugs.values() if p.run == run_id]
+    start = layout.devices[run.fed.device].name if run.fed.device else f"terminal {run.fed.terminal}"
+    if run.fed.along > 1:
+        start += f", {print_length(run.fed.along, layout.brief.units)} along"
+    if run.ends_at_device:
+        end = layout.devices[run.ends_at_device].name
+    elif run.ends_at_terminal:
+        end = f"terminal {run.ends_at_terminal}"
+    else:
+        last = max(((t.along, i) for i, t in layout.terminals.items() if t.run == run_id), default=None)
+        end = f"ends at terminal {last[1]}" if last else "ends free"
+    return Wire(
+        "run", run_id, run.label, run.circuit, circuit.name, circuit.colour_a, circuit.colour_b, run.gauge, run.strands,
+        start, end, measured, run.tape is not None, cut_length(layout, measured), _run_connectors(run, here, len(plugs), measured),
+    )  # fmt: skip
+
+
+def _run_connectors(run: Run, terminals: list[Terminal], plugs: int, length: float) -> str:
+    cuts = sum(2 if 1 < t.along < length - 1 else 1 for t in terminals if t.kind in BUS_IS_CUT_AT)
+    screw_ends = 2 * (cuts + 1)  # both conductors; one more end at the device
+    found = [f"{screw_ends} ferrules" if run.strands == "stranded" else f"{screw_ends} bare ends"]
+    for kind, word in (("tap", "taps"), ("soldered", "soldered joints")):
+        count = 2 * sum(t.kind == kind for t in terminals)
+        if count:
+            found.append(f"{count} {word}")
+    if plugs:
+        found.append(f"{plugs} two-pole plug{'s' if plugs > 1 else ''}")
+    return ", ".join(found)
+
+
+def _feeder_row(layout: Layout, feeder_id: str, feeder: Feeder) -> Wire:
+    terminal = layout.terminals[feeder.terminal]
+    circuit_id = layout.runs[terminal.run].circuit
+    circuit, measured, units = layout.circuits[circuit_id], feeder_length(layout, feeder), layout.brief.units
+    track = layout.tracks[feeder.track]
+    fitted = {"screw strip": "2 ferrules" if feeder.strands == "stranded" else "2 bare ends", "lever": "2 lever ends",
+              "tap": "2 taps", "soldered": "2 soldered joints"}[terminal.kind]  # fmt: skip
+    return Wire(
+        "feeder", feeder_id, feeder.label, circuit_id, circuit.name, circuit.colour_a, circuit.colour_b, feeder.gauge,
+        feeder.strands, f"rail, {track.name}, {print_length(feeder.at, units)} from its A end",
+        f"terminal {feeder.terminal} on {layout.runs[terminal.run].label}", measured, feeder.tape is not None,
+        cut_length(layout, measured), f"2 soldered to rail, {fitted}",
+    )  # fmt: skip
+
+
+def in_world(layout: Layout, mm: float) -> tuple[float, str]:
+    """A length as a plain number with its unit, for tables: feet or metres."""
+    return (mm / MM_PER_FOOT, "ft") if layout.brief.units == "imperial" else (mm / 1000, "m")

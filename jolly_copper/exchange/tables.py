@@ -1,0 +1,36 @@
+"""The wire table as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.wirebook.schedule import in_world, schedule
+
+
+def wires_csv(layout: Layout) -> str:
+    """The wire table, one row for each pair, with lengths in the layout's own unit world named in the heading.
+
+    Cells that a spreadsheet would take for a formula are given a leading apostrophe.
+    """
+    unit = in_world(layout, 0)[1]
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\r\n")
+    table.writerow(
+        ["Label", "Kind", "Circuit", "Colour A", "Colour B", "Gauge", "Strands", "From", "To",
+         f"Measured ({unit})", "Measured by", f"Cut each wire ({unit})", "Connectors"]
+    )  # fmt: skip
+    for w in schedule(layout):
+        table.writerow(
+            [_safe(c) for c in (
+                w.label, w.kind, w.circuit_name, w.colour_a, w.colour_b, w.gauge, w.strands, w.start, w.end,
+                f"{in_world(layout, w.measured)[0]:.2f}", "tape" if w.by_tape else "drawing",
+                f"{in_world(layout, w.cut)[0]:.2f}", w.connectors,
+            )]
+        )  # fmt: skip
+    return out.getvalue()
+
+
+def _safe(cell: str) -> str:
+    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
