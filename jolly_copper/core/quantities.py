@@ -246,6 +246,8 @@ def print_current(amps: float) -> str:
     """`0.3` → `300 mA`; `4.123` → `4.12 A`; `19.31` → `19.3 A`."""
     if abs(amps) < 0.9995:
         return f"{amps * 1000:.0f} mA"
+    if abs(amps - round(amps)) < 5e-4:
+        return f"{amps:.0f} A"
     return f"{amps:.2f} A" if abs(amps) < 9.995 else f"{amps:.1f} A"
 
 
@@ -255,9 +257,11 @@ def print_volts(volts: float) -> str:
 
 
 def print_ohms(ohms: float) -> str:
-    """`0.0249` → `25 mΩ`; `1.27` → `1.27 Ω`."""
+    """`0.0249` → `24.9 mΩ`; `1.27` → `1.27 Ω`; `1000` → `1 kΩ`."""
     if not math.isfinite(ohms):
         return "open"
+    if abs(ohms) >= 999.5:
+        return f"{ohms / 1000:.3g} kΩ"
     return f"{ohms * 1000:.3g} mΩ" if abs(ohms) < 0.9995 else f"{ohms:.3g} Ω"
 
 

@@ -28,53 +28,53 @@ def _boards(d: Draft) -> None:
 
 
 def _mains(d: Draft) -> None:
-    d.turnout("T1", 3000, 250, "right")
-    d.node("JD1", 6000, 250)
-    d.node("JD2", 11750, 1500)
-    d.node("JD3", 11750, 4300)
-    d.turnout("T2", 9000, 5750, "right")
-    d.node("JD4", 6000, 5750)
-    d.node("JD5", 250, 3000)
-    d.turnout("T3", 3300, 295, "right")
-    d.turnout("T4", 4900, 295, "right")
-    d.node("JU1", 6000, 295)
-    d.turnout("T5", 8000, 295, "right")
-    d.node("JU2", 11705, 1500)
-    d.node("JU3", 11705, 4300)
-    d.turnout("T6", 8700, 5705, "right")
-    d.turnout("T7", 8200, 5705, "right")
-    d.node("JU4", 6000, 5705)
-    d.turnout("T8", 3600, 5705, "left")
-    d.turnout("T9", 295, 1800, "left")
+    d.turnout("T1", 3000, 200, "right")
+    d.node("JD1", 6000, 200)
+    d.node("JD2", 11800, 1500)
+    d.node("JD3", 11800, 4300)
+    d.turnout("T2", 9000, 5800, "right")
+    d.node("JD4", 6000, 5800)
+    d.node("JD5", 200, 3000)
+    d.turnout("T3", 3700, 360, "right")
+    d.turnout("T4", 5000, 360, "right")
+    d.node("JU1", 6000, 360)
+    d.turnout("T5", 8000, 360, "right")
+    d.node("JU2", 11640, 1500)
+    d.node("JU3", 11640, 4300)
+    d.turnout("T6", 8300, 5640, "right")
+    d.turnout("T7", 7900, 5640, "right")
+    d.node("JU4", 6000, 5640)
+    d.turnout("T8", 3600, 5640, "left")
+    d.turnout("T9", 360, 1800, "left")
     d.track("down-north-west", "Down main, north-west", "T1.through", "JD1.1", **MAIN)
-    d.track("down-north-east", "Down main, north-east", "JD1.2", "JD2.1", (11750, 250, 900), **MAIN)
+    d.track("down-north-east", "Down main, north-east", "JD1.2", "JD2.1", (11800, 200, 900), **MAIN)
     d.track("down-bridge", "Down main, bridge", "JD2.2", "JD3.1", **MAIN)
-    d.track("down-south-east", "Down main, south-east", "JD3.2", "T2.points", (11750, 5750, 900), **MAIN)
+    d.track("down-south-east", "Down main, south-east", "JD3.2", "T2.points", (11800, 5800, 900), **MAIN)
     d.track("down-south", "Down main, south", "T2.through", "JD4.1", **MAIN)
-    d.track("down-south-west", "Down main, south-west", "JD4.2", "JD5.1", (250, 5750, 900), **MAIN)
-    d.track("down-west", "Down main, west", "JD5.2", "T1.points", (250, 250, 900), **MAIN)
+    d.track("down-south-west", "Down main, south-west", "JD4.2", "JD5.1", (200, 5800, 900), **MAIN)
+    d.track("down-west", "Down main, west", "JD5.2", "T1.points", (200, 200, 900), **MAIN)
     d.track("crossover-1", "Crossover 1", "T1.diverging", "T3.diverging", code=83, joiner_every=None)
     d.track("up-north-1", "Up main, north 1", "T3.points", "T4.points", **MAIN)
     d.track("up-north-2", "Up main, north 2", "T4.through", "JU1.1", **MAIN)
     d.track("up-north-3", "Up main, north 3", "JU1.2", "T5.points", **MAIN)
-    d.track("up-north-east", "Up main, north-east", "T5.through", "JU2.1", (11705, 295, 855), **MAIN)
+    d.track("up-north-east", "Up main, north-east", "T5.through", "JU2.1", (11640, 360, 740), **MAIN)
     d.track("up-bridge", "Up main, bridge", "JU2.2", "JU3.1", **MAIN)
-    d.track("up-south-east", "Up main, south-east", "JU3.2", "T6.through", (11705, 5705, 855), **MAIN)
+    d.track("up-south-east", "Up main, south-east", "JU3.2", "T6.through", (11640, 5640, 740), **MAIN)
     d.track("up-south-1", "Up main, south 1", "T6.points", "T7.points", **MAIN)
     d.track("up-south-2", "Up main, south 2", "T7.through", "JU4.1", **MAIN)
     d.track("up-south-3", "Up main, south 3", "JU4.2", "T8.through", **MAIN)
-    d.track("up-south-west", "Up main, south-west", "T8.points", "T9.through", (295, 5705, 855), **MAIN)
-    d.track("up-north-west", "Up main, north-west", "T9.points", "T3.through", (295, 295, 855), **MAIN)
+    d.track("up-south-west", "Up main, south-west", "T8.points", "T9.through", (360, 5640, 740), **MAIN)
+    d.track("up-north-west", "Up main, north-west", "T9.points", "T3.through", (360, 360, 740), **MAIN)
     d.track("crossover-2", "Crossover 2", "T2.diverging", "T6.diverging", code=83, joiner_every=None)
 
 
 def _harbour(d: Draft) -> None:
-    rows = (5600, 5540, 5480, 5420)
-    for k, x in enumerate((7750, 7500, 7250)):
-        d.turnout(f"T{10 + k}", x, rows[k], "right")
-        d.turnout(f"T{20 + k}", 11800 - x, rows[k], "left")
-    d.turnout("T30", 6300, rows[3], "right")
-    d.turnout("T31", 5700, 5330, "right")
+    rows = (5555, 5480, 5405, 5330)
+    for k in range(3):
+        d.turnout(f"T{10 + k}", 7550 - 300 * k, rows[k], "right")
+        d.turnout(f"T{20 + k}", 4000 + 300 * k, rows[k], "left")
+    d.turnout("T30", 6200, rows[3], "right")
+    d.turnout("T31", 5700, 5255, "right")
     d.track("yard-lead-east", "Yard lead, east", "T7.diverging", "T10.points", **YARD)
     d.track("yard-lead-west", "Yard lead, west", "T20.points", "T8.diverging", **YARD)
     for k in range(2):
@@ -82,14 +82,14 @@ def _harbour(d: Draft) -> None:
         d.track(f"ladder-west-{k + 1}", f"Ladder west {k + 1}", f"T{21 + k}.points", f"T{20 + k}.diverging", **YARD)
     for k in range(3):
         d.track(f"yard-{k + 1}", f"Yard {k + 1}", f"T{10 + k}.through", f"T{20 + k}.through", **YARD)
-    d.track("yard-4-east", "Yard 4, east", "T12.diverging", "T30.points", (7000, 5420), **YARD)
-    d.track("yard-4-west", "Yard 4, west", "T30.through", "T22.diverging", (4800, 5420), **YARD)
-    d.node("B1", 4300, 5330, "bumper")
-    d.node("B2", 4500, 5250, "bumper")
+    d.track("yard-4-east", "Yard 4, east", "T12.diverging", "T30.points", (6650, rows[3]), **YARD)
+    d.track("yard-4-west", "Yard 4, west", "T30.through", "T22.diverging", (4900, rows[3]), **YARD)
+    d.node("B1", 4300, 5255, "bumper")
+    d.node("B2", 4500, 5175, "bumper")
     quay = {"code": 55, "use": "industry"}
-    d.track("quay-lead", "Quay lead", "T30.diverging", "T31.points", (6050, 5330), **quay)
+    d.track("quay-lead", "Quay lead", "T30.diverging", "T31.points", (5950, 5255), **quay)
     d.track("fish-quay", "Fish quay", "T31.through", "B1.1", **quay)
-    d.track("coal-drop", "Coal drop", "T31.diverging", "B2.1", (5450, 5250), **quay)
+    d.track("coal-drop", "Coal drop", "T31.diverging", "B2.1", (5450, 5175), **quay)
 
 
 def _staging(d: Draft) -> None:
@@ -97,13 +97,13 @@ def _staging(d: Draft) -> None:
     d.turnout("T40", 6400, 1500, "left")
     d.turnout("T41", 5600, 2500, "left")
     d.turnout("T42", 7200, 2500, "right")
-    d.track("staging-lead", "Staging lead", "T4.diverging", "T40.points", (5300, 335), (6400, 335, 700), **staging)
+    d.track("staging-lead", "Staging lead", "T4.diverging", "T40.points", (5500, 440), (6400, 440, 700), **staging)
     d.track("throat-west", "Staging throat, west", "T40.through", "T41.points", (6400, 1620), (5600, 2100), **staging)
     d.track("throat-east", "Staging throat, east", "T40.diverging", "T42.points", (6410, 1640), (7200, 2100), **staging)
     d.track("staging-1", "Staging 1", "T41.through", "T42.through", (5600, 4000, 780), (7200, 4000, 780), **staging)
     d.track(
         "staging-2", "Staging 2", "T41.diverging", "T42.diverging",
-        (5660, 2800), (5660, 3940, 720), (7140, 3940, 720), (7140, 2800), **staging,
+        (5710, 2800), (5710, 3880, 670), (7090, 3880, 670), (7090, 2800), **staging,
     )  # fmt: skip
 
 
@@ -116,7 +116,7 @@ def _quarry(d: Draft) -> None:
     d.node("B3", 9700, 2900, "bumper")
     d.node("B4", 11350, 900, "bumper")
     d.node("B5", 11350, 980, "bumper")
-    d.track("branch", "Quarry branch", "T5.diverging", "T50.points", (8350, 335), (8800, 760), **branch)
+    d.track("branch", "Quarry branch", "T5.diverging", "T50.points", (8350, 410), (8800, 760), **branch)
     d.track("wye-north", "Wye, north leg", "T50.through", "T51.through", (9700, 885), **branch)
     d.track("wye-west", "Wye, west leg", "T50.diverging", "T52.through", (9690, 905), **branch)
     d.track("wye-east", "Wye, east leg", "T51.diverging", "T52.diverging", (9710, 905), **branch)
@@ -131,7 +131,7 @@ def _quarry(d: Draft) -> None:
 def _engine_terminal(d: Draft) -> None:
     shed = {"code": 55, "use": "engine terminal"}
     d.node("TT", 1700, 3000, "turntable", name="Turntable", diameter=300)
-    d.track("shed-lead", "Shed lead", "T9.diverging", "TT.stub1", (345, 2200), (700, 3000), (1550, 3000), **shed)
+    d.track("shed-lead", "Shed lead", "T9.diverging", "TT.stub1", (420, 2200), (760, 3000), (1550, 3000), **shed)
     d.data["tracks"]["shed-lead"]["path"].pop()  # the lead ends at the pit's edge, not at its middle
     for k, degrees in enumerate((-50, -25, 0, 25, 50)):
         turn = math.radians(degrees)
@@ -181,20 +181,20 @@ def _copper(d: Draft) -> None:
         return {"device": device, "along": along}
 
     # Main west was the first district wired: thin, its two wires along opposite sides of the joists.
-    d.bus("W1", "west", "16 AWG", [(4900, 4950), (4900, 5880, 100), (120, 5880, 300), (120, 120, 300), (5950, 120)],
+    d.bus("W1", "west", "16 AWG", [(4900, 4950), (4900, 5900, 100), (90, 5900, 300), (90, 90, 300), (5950, 90)],
           fed=by("K1"), first=950, make="apart", spacing=60)  # fmt: skip
-    d.bus("E1", "east", "12 AWG", [(5700, 4950), (6050, 5200), (6050, 5880, 100), (11880, 5880, 300), (11880, 120, 300), (6050, 120)],
+    d.bus("E1", "east", "12 AWG", [(5700, 4950), (6050, 5200), (6050, 5900, 100), (11910, 5900, 300), (11910, 90, 300), (6050, 90)],
           fed=by("K2"), first=950, make="paired cable")  # fmt: skip
     for along in (3300, 8350, 9400):
         d.plug("E1", along)
     d.bus(
-        "Y1", "yard", "14 AWG", [(8100, 5180), (3700, 5180)], fed=by("K3", 1000), first=200, every=900, make="twisted"
+        "Y1", "yard", "14 AWG", [(7900, 5125), (3900, 5125)], fed=by("K3", 1000), first=200, every=900, make="twisted"
     )
     d.bus(
         "Q1",
         "quays",
         "16 AWG",
-        [(7700, 4950), (7700, 5140, 50), (4500, 5140)],
+        [(7700, 4950), (7700, 5215, 50), (4500, 5215)],
         fed=by("K5"),
         first=1500,
         make="twisted",
@@ -245,19 +245,19 @@ def _gaps_and_sections(d: Draft) -> None:
     d.gap("wye-west", 120)
     d.gap("wye-east", 120)
     d.gap("shed-lead", 150)
-    d.section("main-west", "Main west", "down-west", 800, "west")
-    d.section("main-east", "Main east", "down-north-east", 2000, "east")
+    d.section("main-west", "Main west", "down-west", 3200, "west")
+    d.section("main-east", "Main east", "down-north-east", 4200, "east")
     d.section("main-east-up", "Main east, up", "up-north-3", 900, "east")
     d.section("bridge-down", "Bridge, down", "down-bridge", 1450, "east")
     d.section("bridge-up", "Bridge, up", "up-bridge", 1450, "east")
     d.section("bridge-east", "Main east, south of the bridge", "down-south-east", 500, "east")
     d.section("bridge-east-up", "Main east, up, south of the bridge", "up-south-east", 500, "east")
-    d.section("yard", "Harbour yard", "yard-1", 800, "yard")
-    d.section("quays", "Harbour quays", "fish-quay", 300, "quays")
-    d.section("staging-lead", "Staging lead", "staging-lead", 900, "staging")
+    d.section("yard", "Harbour yard", "yard-lead-west", 60, "yard")
+    d.section("quays", "Harbour quays", "coal-drop", 1100, "quays")
+    d.section("staging-lead", "Staging lead", "staging-lead", 2000, "staging")
     d.section("loop", "Staging loop", "staging-1", 900, "loop")
     d.section("branch", "Quarry branch", "branch", 700, "quarry")
-    d.section("wye", "Quarry wye", "wye-tail", 300, "wye")
+    d.section("wye", "Quarry wye", "wye-tail", 700, "wye")
     d.section("shed-lead", "Shed lead", "shed-lead", 700, "shed")
     for k in range(1, 6):
         d.section(f"shed-{k}", f"Shed road {k}", f"shed-{k}", 300, "shed")

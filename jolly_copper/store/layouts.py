@@ -114,7 +114,7 @@ class Store:
         for number in range(version, len(MIGRATIONS)):
             db.executescript(f"BEGIN IMMEDIATE; {MIGRATIONS[number]} PRAGMA user_version = {number + 1}; COMMIT;")
 
-    def list(self) -> list[dict[str, Any]]:
+    def layouts(self) -> list[dict[str, Any]]:
         """All layouts: id, name, number and time of the newest change."""
         with self._connect() as db:
             rows = db.execute(

@@ -13,6 +13,10 @@ from jolly_copper.core.rails.pieces import opposite
 Patch = list[dict[str, Any]]
 
 
+CLEAR_OF_GAP_MM = 40.0
+"""A feeder is soldered no nearer to a gap or a rail's end than this."""
+
+
 def new_id(existing: object, letter: str) -> str:
     """The next free id of the form F83: one above the highest number in use."""
     numbers = [int(i[len(letter) :]) for i in existing if i.startswith(letter) and i[len(letter) :].isdigit()]  # type: ignore[attr-defined]
@@ -41,11 +45,13 @@ def add_feeder(facts: Facts, circuit: str, track: str, at: float) -> Patch | Non
     gauge, strands = usual_feeder(layout)
     feeder = new_id(layout.feeders, "F")
     here = rails.piece_at(track, at)
+    clear = min(CLEAR_OF_GAP_MM, (here.end - here.start) / 2)
+    at = min(max(round(at, 1), here.start + clear), here.end - clear)
     # Agree with the feeders on the same stretch of rail, whatever track they are on; else with most of the layout.
     mates = [layout.feeders[f] for f in facts.network.fed_extents.get(rails.extent_of[here], ())]
     agree = [phase[rails.piece_at(f.track, f.at)] == f.a_rail for f in mates or layout.feeders.values()]
     side = phase[here] if 2 * sum(agree) >= len(agree) else opposite(phase[here])
     value = {
-        "label": feeder, "track": track, "at": round(at, 1), "terminal": terminal, "gauge": gauge, "strands": strands, "a_rail": side,
+        "label": feeder, "track": track, "at": at, "terminal": terminal, "gauge": gauge, "strands": strands, "a_rail": side,
     }  # fmt: skip
     return [{"op": "add", "path": f"/feeders/{feeder}", "value": value}]

@@ -1,0 +1,5 @@
+"""The web interface of the program: thin. It parses, calls the core and answers."""
+
+from jolly_copper.api.app import create_app
+
+__all__ = ["create_app"]

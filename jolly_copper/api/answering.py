@@ -1,0 +1,284 @@
+"""Turning facts into the shapes of the API: numbers to texts in the layout's own unit world, nothing decided here."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections import OrderedDict
+from dataclasses import asdict
+from threading import Lock
+
+import numpy as np
+
+from jolly_copper.api import shapes
+from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.circuits.lengths import (
+    feeder_length,
+    point_on_run,
+    point_on_track,
+    run_length,
+    terminal_point,
+)
+from jolly_copper.core.circuits.staircase import explain
+from jolly_copper.core.findings.check import check
+from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.materials.copper import may_carry_amps
+from jolly_copper.core.proposals.whatif import apply_patch, what_if
+from jolly_copper.core.quantities import (
+    print_current,
+    print_length,
+    print_long_length,
+    print_ohms,
+    print_volts,
+    read_gauge,
+)
+from jolly_copper.core.wirebook.schedule import schedule, totals
+from jolly_copper.store import Revision
+
+
+class Worked:
+    """Facts of recent revisions, so that a click does not derive them again."""
+
+    def __init__(self) -> None:
+        self._facts: OrderedDict[tuple[str, int, str | None], Facts] = OrderedDict()
+        self._lock = Lock()
+
+    def facts(self, revision: Revision, scene: str | None) -> Facts:
+        key = (revision.layout_id, revision.number, scene)
+        with self._lock:
+            if key in self._facts:
+                self._facts.move_to_end(key)
+                return self._facts[key]
+        found = derive(revision.layout, scene)
+        with self._lock:
+            self._facts[key] = found
+            while len(self._facts) > 8:
+                self._facts.popitem(last=False)
+        return found
+
+
+def state(revision: Revision) -> shapes.State:
+    return shapes.State(
+        id=revision.layout_id, revision=revision.number, summary=revision.summary, made=revision.made,
+        can_undo=revision.can_undo, can_redo=revision.can_redo, document=revision.layout,
+    )  # fmt: skip
+
+
+def _or_none(values: np.ndarray, digits: int) -> list[float | None]:
+    return [round(v, digits) if math.isfinite(v) else None for v in values.tolist()]
+
+
+def _drawn(layout: Layout, path: object, length: float) -> shapes.Drawn:
+    line = draw(path)  # type: ignore[arg-type]
+    stretch = length / line.length if line.length else 1.0
+    points = [round(c, 1) for pair in zip(line.xs, line.ys, strict=True) for c in pair]
+    distance = [round(d * stretch, 1) for d in line.distance]
+    return shapes.Drawn(
+        points=points, distance=distance, length=length, length_text=print_length(length, layout.brief.units)
+    )
+
+
+def answers(facts: Facts, revision: int) -> shapes.Answers:
+    """All the plan needs."""
+    began = time.perf_counter()
+    layout = facts.layout
+    units = layout.brief.units
+    found = check(facts)
+    metres = sum(facts.rails.lengths.values()) / 1000
+    source = float(np.nanmax(facts.source_volts)) if np.isfinite(facts.source_volts).any() else None
+    return shapes.Answers(
+        revision=revision, scene=facts.scene,
+        tracks={i: _drawn(layout, t.path, facts.rails.lengths[i]) for i, t in layout.tracks.items()},
+        runs={i: _drawn(layout, r.path, run_length(r)) for i, r in layout.runs.items()},
+        terminals={i: _xy(terminal_point(layout, t)) for i, t in layout.terminals.items()},
+        plugs={i: _xy(point_on_run(layout.runs[p.run], p.along)) for i, p in layout.plugs.items()},
+        feeders={i: _feeder(layout, i) for i in layout.feeders},
+        gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
+        samples=_samples(facts), sections=_track_circuits(facts),
+        worst=_spot(facts, facts.worst_point(), volts=True), weakest=_spot(facts, facts.weakest_short(), volts=False),
+        source_volts=source, findings=[finding(f) for f in found], loads=_loads(facts),
+        track_metres=metres, track_text=print_long_length(metres * 1000, units),
+        milliseconds=round((time.perf_counter() - began) * 1000, 1),
+    )  # fmt: skip
+
+
+def _xy(at: tuple[float, float]) -> shapes.XY:
+    return shapes.XY(x=round(at[0], 1), y=round(at[1], 1))
+
+
+def finding(found: Finding) -> shapes.FindingShape:
+    return shapes.FindingShape(
+        key=found.key, rule=found.rule, severity=found.severity, title=found.title, why=found.why, mend=found.mend,
+        place=shapes.PlaceShape(**asdict(found.place)), figures=[shapes.Figure(name=n, value=v) for n, v in found.figures], shows=list(found.shows),
+        mends=[shapes.MendShape(label=m.label, patch=m.patch) for m in found.mends], source=found.source,
+        accepted=found.accepted,
+    )  # fmt: skip
+
+
+def _feeder(layout: Layout, feeder_id: str) -> shapes.FeederDrawn:
+    feeder = layout.feeders[feeder_id]
+    (x1, y1), (x2, y2) = (
+        point_on_track(layout, feeder.track, feeder.at),
+        terminal_point(layout, layout.terminals[feeder.terminal]),
+    )
+    text = print_length(feeder_length(layout, feeder), layout.brief.units)
+    return shapes.FeederDrawn(x1=round(x1, 1), y1=round(y1, 1), x2=round(x2, 1), y2=round(y2, 1), length_text=text)
+
+
+def _gap(layout: Layout, track: str, at: float, rails: str) -> shapes.GapDrawn:
+    x, y = point_on_track(layout, track, at)
+    (ax, ay), (bx, by) = point_on_track(layout, track, max(at - 5, 0)), point_on_track(layout, track, at + 5)
+    return shapes.GapDrawn(
+        x=round(x, 1), y=round(y, 1), degrees=round(math.degrees(math.atan2(by - ay, bx - ax)), 1), rails=rails
+    )
+
+
+def _samples(facts: Facts) -> dict[str, shapes.Samples]:
+    lost = 1 - facts.volts / facts.source_volts
+    ratio = facts.coin / facts.trip
+    rules = facts.layout.brief.rules
+    columns = {
+        "at": [round(a, 1) for a in facts.points.at.tolist()], "volts": _or_none(facts.volts, 4), "lost": _or_none(lost, 5),
+        "coin": _or_none(facts.coin, 3), "ratio": _or_none(ratio, 4),
+        "low": (lost > rules.largest_drop).tolist(), "weak": (ratio < rules.coin_margin).tolist(),
+    }  # fmt: skip
+    tracks = [facts.network.spans[s].track for s in facts.points.span.tolist()]
+    rows: dict[str, list[int]] = {}
+    for k, track in enumerate(tracks):
+        rows.setdefault(track, []).append(k)
+    return {
+        track: shapes.Samples(**{name: [column[k] for k in ks] for name, column in columns.items()})
+        for track, ks in rows.items()
+    }
+
+
+def _track_circuits(facts: Facts) -> dict[str, str]:
+    found: dict[str, dict[str, int]] = {}
+    for span, circuit in zip(facts.points.span.tolist(), facts.circuit, strict=True):
+        if circuit is not None:
+            counts = found.setdefault(facts.network.spans[span].track, {})
+            counts[circuit] = counts.get(circuit, 0) + 1
+    return {track: max(sorted(counts), key=counts.__getitem__) for track, counts in found.items()}
+
+
+def _spot(facts: Facts, row: int | None, volts: bool) -> shapes.Spot | None:
+    if row is None:
+        return None
+    track, at = facts.place_of(row)
+    x, y = point_on_track(facts.layout, track, at)
+    name = facts.layout.tracks[track].name
+    if volts:
+        value = float(facts.volts[row])
+        text = f"{print_volts(value)} at the wheel"
+        note = f"lowest on the layout, {name}"
+    else:
+        value = float(facts.coin[row] / facts.trip[row])
+        text = f"{print_current(float(facts.coin[row]))} into a short"
+        note = f"weakest, {value:.2f} × the trip, {name}"
+    return shapes.Spot(track=track, at=at, x=round(x, 1), y=round(y, 1), value=value, text=text, note=note)
+
+
+def _loads(facts: Facts) -> dict[str, shapes.WireLoad]:
+    most: dict[str, tuple[float, float]] = {}
+    for wire in facts.wires:
+        if wire.element.kind in ("run", "feeder"):
+            scene, held = most.get(wire.element.owner, (0.0, 0.0))
+            most[wire.element.owner] = (max(scene, wire.scene_amps), max(held, wire.held_amps))
+    layout = facts.layout
+    found = {}
+    for owner, (scene, held) in most.items():
+        thing = layout.runs[owner] if owner in layout.runs else layout.feeders[owner]
+        share = max(scene, held) / may_carry_amps(read_gauge(thing.gauge))
+        found[owner] = shapes.WireLoad(
+            scene_text=print_current(scene), held_text=print_current(held), share=round(share, 3)
+        )
+    return found
+
+
+def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
+    layout, units = facts.layout, facts.layout.brief.units
+    found = explain(facts, track, at)
+    x, y = point_on_track(layout, found.track, found.at)
+    lost = 1 - found.volts / found.source_volts if found.source_volts else 0.0
+
+    def train(placed: object) -> shapes.TrainShape:
+        name = layout.trains[placed.train].name if placed.train else "Test train"  # type: ignore[attr-defined]
+        px, py = point_on_track(layout, placed.track, placed.at)  # type: ignore[attr-defined]
+        return shapes.TrainShape(
+            name=name, amps_text=print_current(placed.amps), where=layout.tracks[placed.track].name, x=px, y=py,  # type: ignore[attr-defined]
+        )  # fmt: skip
+
+    return shapes.PointShape(
+        track=found.track, track_name=layout.tracks[found.track].name, at=found.at, at_text=print_length(found.at, units), x=x, y=y,
+        section=layout.sections[found.section].name if found.section else None, circuit=found.circuit,
+        circuit_name=layout.circuits[found.circuit].name if found.circuit else None, live=found.live, volts=found.volts,
+        volts_text=print_volts(found.volts), exact_text=print_volts(found.exact_volts), lost_text=f"{lost * 100:.0f} %",
+        source_text=print_volts(found.source_volts), source_volts=found.source_volts, loop_text=print_ohms(found.loop_ohms),
+        coin_text=print_current(found.coin), coin_exact_text=print_current(found.coin_exact),
+        trip_text=print_current(found.trip) if found.trip else None,
+        trips=found.coin >= found.trip if found.trip and found.live else None,
+        ratio=found.coin / found.trip if found.trip and found.live else None,
+        trip_device=layout.devices[found.trip_device].name if found.trip_device else None,
+        trains=[train(t) for t in found.trains],
+        steps=[
+            shapes.StepShape(kind=s.kind, title=s.title, detail=s.detail, volts=s.volts, text=f"−{s.volts:.2f} V",
+                             estimate=s.estimate, owners=list(s.owners))
+            for s in found.steps
+        ],
+    )  # fmt: skip
+
+
+def what_ifs(facts: Facts, track: str, at: float) -> list[shapes.WhatIfShape]:
+    return [
+        shapes.WhatIfShape(
+            label=w.label, reason=w.reason, patch=w.patch, before_text=print_volts(w.volts_before), after_text=print_volts(w.volts_after),
+            lowest_before_text=print_volts(w.lowest_before), lowest_after_text=print_volts(w.lowest_after),
+            gain=w.volts_after - w.volts_before,
+        )
+        for w in what_if(facts, track, at)
+    ]  # fmt: skip
+
+
+def wire_table(facts: Facts) -> shapes.WireTable:
+    layout, units = facts.layout, facts.layout.brief.units
+    loads = _loads(facts)
+    wires = schedule(layout)
+    rows = [
+        shapes.WireShape(
+            kind="run" if w.kind == "run" else "feeder", id=w.id, label=w.label, circuit=w.circuit, circuit_name=w.circuit_name,
+            colour_a=w.colour_a, colour_b=w.colour_b, gauge=w.gauge, strands=w.strands, start=w.start, end=w.end,
+            measured_text=print_length(w.measured, units), by_tape=w.by_tape, cut_text=print_length(w.cut, units),
+            connectors=w.connectors, held_text=loads[w.id].held_text if w.id in loads else "no source",
+        )
+        for w in wires
+    ]  # fmt: skip
+    sums = [
+        shapes.TotalShape(
+            gauge=t.gauge, strands=t.strands, colour=t.colour, length_text=print_long_length(t.length, units), spools=t.spools,
+            spool_text=print_long_length(t.spool, units),
+        )
+        for t in totals(layout, wires)
+    ]  # fmt: skip
+    return shapes.WireTable(rows=rows, totals=sums)
+
+
+def preview(facts: Facts, patch: list[dict[str, object]]) -> shapes.PreviewShape:
+    """Before and after of a change that is not made."""
+    changed = derive(apply_patch(facts.layout, patch), facts.scene)
+    before, after = check(facts), check(changed)
+    old, new = {f.key for f in before}, {f.key for f in after}
+
+    def lowest(of: Facts) -> str:
+        spot = _spot(of, of.worst_point(), volts=True)
+        return f"{print_volts(spot.value)} on {of.layout.tracks[spot.track].name}" if spot else "nothing live"
+
+    def coin(of: Facts) -> str:
+        spot = _spot(of, of.weakest_short(), volts=False)
+        return f"{spot.value:.2f} × the trip on {of.layout.tracks[spot.track].name}" if spot else "no protection"
+
+    return shapes.PreviewShape(
+        lowest_before=lowest(facts), lowest_after=lowest(changed), coin_before=coin(facts), coin_after=coin(changed),
+        gone=[f.title for f in before if f.key not in new], new=[f.title for f in after if f.key not in old],
+    )  # fmt: skip

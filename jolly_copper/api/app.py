@@ -1,0 +1,108 @@
+"""The application: API routes, the built page, errors in plain words."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, HTTPException, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from jolly_copper import __version__
+from jolly_copper.api import answering, layouts, shapes, sums
+from jolly_copper.core.layout.reading import LayoutError
+from jolly_copper.store import Conflict, NotFound, Store
+
+LARGEST_BODY = 20_000_000
+WEB = Path(__file__).resolve().parents[2] / "web" / "dist"
+
+
+def create_app(store: Store, web: Path | None = None) -> FastAPI:
+    """The web application over a store; `web` is the folder of the built page."""
+    app = FastAPI(
+        title="Jolly Copper", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+    )
+    app.state.store = store
+    app.state.worked = answering.Worked()
+    # Answers only to names of this machine, so that no page elsewhere can reach it under a name of its own.
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", "testserver"])
+    app.add_middleware(GZipMiddleware, minimum_size=20000, compresslevel=1)
+    _limits(app)
+    _errors(app)
+    app.include_router(layouts.router)
+    app.include_router(sums.router)
+    _page(app, WEB if web is None else web)
+    return app
+
+
+def _trouble(status: int, trouble: shapes.Trouble) -> JSONResponse:
+    return JSONResponse(trouble.model_dump(mode="json"), status_code=status)
+
+
+def _limits(app: FastAPI) -> None:
+    @app.middleware("http")
+    async def small_bodies(request: Request, call_next: Any) -> Response:
+        length = request.headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > LARGEST_BODY:
+            return _trouble(413, shapes.Trouble(message="That is larger than 20 MB; a layout file is far smaller."))
+        answer: Response = await call_next(request)
+        if request.url.path.startswith("/api/"):
+            answer.headers["Cache-Control"] = "no-store"
+        return answer
+
+
+def _errors(app: FastAPI) -> None:
+    @app.exception_handler(NotFound)
+    def not_found(_: Request, error: NotFound) -> JSONResponse:
+        return _trouble(404, shapes.Trouble(message=str(error)))
+
+    @app.exception_handler(Conflict)
+    def conflict(_: Request, error: Conflict) -> JSONResponse:
+        return _trouble(409, shapes.Trouble(message=str(error), current=answering.state(error.current)))
+
+    @app.exception_handler(LayoutError)
+    def bad_layout(_: Request, error: LayoutError) -> JSONResponse:
+        problems = [shapes.ProblemShape(path=p.path, sentence=p.sentence) for p in error.problems[:50]]
+        return _trouble(422, shapes.Trouble(message=error.problems[0].sentence, problems=problems))
+
+    @app.exception_handler(sums.FieldError)
+    def bad_field(_: Request, error: sums.FieldError) -> JSONResponse:
+        problem = shapes.ProblemShape(path=f"/{error.field}", sentence=str(error))
+        return _trouble(422, shapes.Trouble(message=str(error), problems=[problem]))
+
+    @app.exception_handler(RequestValidationError)
+    def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
+        problems = [
+            shapes.ProblemShape(path="/" + "/".join(str(p) for p in e["loc"][1:]), sentence=e["msg"])
+            for e in error.errors()
+        ]
+        return _trouble(
+            422, shapes.Trouble(message=problems[0].sentence if problems else "Unreadable.", problems=problems)
+        )
+
+    @app.exception_handler(HTTPException)
+    def plain(_: Request, error: HTTPException) -> JSONResponse:
+        return _trouble(error.status_code, shapes.Trouble(message=str(error.detail)))
+
+
+def _page(app: FastAPI, web: Path) -> None:
+    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
+    def no_such_route(rest: str) -> JSONResponse:
+        return _trouble(404, shapes.Trouble(message=f"There is no /api/{rest}."))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        index = web / "index.html"
+        if not index.exists():
+            return PlainTextResponse("The page is not built yet: run `make build`.", status_code=503)
+        asked = (web / path).resolve()
+        if path and asked.is_file() and asked.is_relative_to(web.resolve()):
+            lasting = re.match(r"assets/.*-[\w-]{8,}\.", path)
+            return FileResponse(
+                asked, headers={"Cache-Control": "max-age=31536000, immutable" if lasting else "no-cache"}
+            )
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,220 @@
+"""Routes about layouts: read, change, undo, and the answers to what a person asks of the plan."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Header, HTTPException, Query, Request, Response
+from pydantic import BaseModel, Field
+
+from jolly_copper.api import answering, shapes
+from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.rules import rule_catalogue
+from jolly_copper.demo import gannet_bay
+from jolly_copper.exchange.spice import netlist
+from jolly_copper.exchange.tables import wires_csv
+from jolly_copper.store import Revision, Store
+
+router = APIRouter(prefix="/api")
+
+
+def _store(request: Request) -> Store:
+    return request.app.state.store  # type: ignore[no-any-return]
+
+
+def _worked(request: Request) -> answering.Worked:
+    return request.app.state.worked  # type: ignore[no-any-return]
+
+
+StoreUsed = Annotated[Store, Depends(_store)]
+WorkedUsed = Annotated[answering.Worked, Depends(_worked)]
+Scene = Annotated[str | None, Query(max_length=40)]
+IfMatch = Annotated[str | None, Header(alias="If-Match")]
+
+
+class ListedLayout(BaseModel):
+    id: str
+    name: str
+    revision: int
+    made: str
+
+
+class Change(BaseModel):
+    """A change to make: JSON Patch operations and what they are, in a few words."""
+
+    summary: Annotated[str, Field(min_length=1, max_length=200)]
+    patch: Annotated[list[dict[str, Any]], Field(min_length=1, max_length=20000)]
+
+
+class PatchOnly(BaseModel):
+    patch: Annotated[list[dict[str, Any]], Field(min_length=1, max_length=20000)]
+
+
+class HistoryRow(BaseModel):
+    number: int
+    kind: str
+    summary: str
+    made: str
+
+
+def _based_on(if_match: str | None) -> int:
+    match = re.fullmatch(r'(?:W/)?"?(\d+)"?', (if_match or "").strip())
+    if not match:
+        raise HTTPException(428, "Say which revision this change is based on, in an If-Match header.")
+    return int(match[1])
+
+
+def _scene(revision: Revision, scene: str | None) -> str | None:
+    """The scene asked for when it exists, else the layout's first."""
+    scenes = revision.layout.scenes
+    return scene if scene in scenes else next(iter(scenes), None)
+
+
+def _changed(revision: Revision, worked: answering.Worked, scene: str | None) -> shapes.Changed:
+    facts = worked.facts(revision, _scene(revision, scene))
+    return shapes.Changed(state=answering.state(revision), answers=answering.answers(facts, revision.number))
+
+
+@router.get("/layouts")
+def list_layouts(store: StoreUsed) -> list[ListedLayout]:
+    return [ListedLayout(**row) for row in store.layouts()]
+
+
+@router.post("/layouts", status_code=201)
+def add_layout(document: dict[str, Any], store: StoreUsed) -> shapes.State:
+    """Take in a layout file. Refused with a path and a sentence for each thing wrong."""
+    layout = read_layout(document)
+    base = re.sub(r"[^a-z0-9]+", "-", layout.name.lower()).strip("-")[:30] or "layout"
+    taken = {row["id"] for row in store.layouts()}
+    name = next(n for k in range(1, 10000) if (n := base if k == 1 else f"{base}-{k}") not in taken)
+    return answering.state(store.add(name, layout))
+
+
+@router.post("/demo", status_code=201)
+def add_demo(store: StoreUsed) -> shapes.State:
+    """Add the demo railroad to this club file, or answer the one already there."""
+    try:
+        return answering.state(store.add("gannet-bay", gannet_bay()))
+    except ValueError:
+        return answering.state(store.get("gannet-bay"))
+
+
+@router.get("/layouts/{layout_id}")
+def get_layout(layout_id: str, store: StoreUsed, revision: int | None = None) -> shapes.State:
+    return answering.state(store.get(layout_id, revision))
+
+
+@router.patch("/layouts/{layout_id}")
+def change_layout(
+    layout_id: str, change: Change, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
+) -> shapes.Changed:
+    """Make a change. 409 with the newer state when somebody else saved first; 422 when the result cannot be read."""
+    revision = store.change(layout_id, _based_on(if_match), change.patch, change.summary)
+    return _changed(revision, worked, scene)
+
+
+@router.post("/layouts/{layout_id}/undo")
+def undo(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
+) -> shapes.Changed:
+    return _changed(store.undo(layout_id, _based_on(if_match)), worked, scene)
+
+
+@router.post("/layouts/{layout_id}/redo")
+def redo(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
+) -> shapes.Changed:
+    return _changed(store.redo(layout_id, _based_on(if_match)), worked, scene)
+
+
+@router.get("/layouts/{layout_id}/history")
+def history(layout_id: str, store: StoreUsed) -> list[HistoryRow]:
+    store.get(layout_id)
+    return [HistoryRow(**row) for row in store.history(layout_id)]
+
+
+@router.get("/layouts/{layout_id}/answers")
+def answers(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> shapes.Answers:
+    found = store.get(layout_id, revision)
+    return answering.answers(worked.facts(found, _scene(found, scene)), found.number)
+
+
+@router.get("/layouts/{layout_id}/point")
+def point(
+    layout_id: str, track: str, at: Annotated[float, Query(ge=0, allow_inf_nan=False)], store: StoreUsed, worked: WorkedUsed,
+    scene: Scene = None, revision: int | None = None,
+) -> shapes.PointShape:  # fmt: skip
+    found = store.get(layout_id, revision)
+    if track not in found.layout.tracks:
+        raise HTTPException(404, f"There is no track {track}.")
+    return answering.point(worked.facts(found, _scene(found, scene)), track, at)
+
+
+@router.get("/layouts/{layout_id}/what-if")
+def what_if(
+    layout_id: str, track: str, at: Annotated[float, Query(ge=0, allow_inf_nan=False)], store: StoreUsed, worked: WorkedUsed,
+    scene: Scene = None, revision: int | None = None,
+) -> list[shapes.WhatIfShape]:  # fmt: skip
+    found = store.get(layout_id, revision)
+    if track not in found.layout.tracks:
+        raise HTTPException(404, f"There is no track {track}.")
+    return answering.what_ifs(worked.facts(found, _scene(found, scene)), track, at)
+
+
+@router.post("/layouts/{layout_id}/preview")
+def preview(
+    layout_id: str, change: PatchOnly, store: StoreUsed, worked: WorkedUsed, scene: Scene = None
+) -> shapes.PreviewShape:
+    found = store.get(layout_id)
+    try:
+        return answering.preview(worked.facts(found, _scene(found, scene)), change.patch)
+    except (KeyError, IndexError, TypeError) as error:
+        raise HTTPException(422, f"The change does not fit the layout: {error}.") from None
+
+
+@router.get("/layouts/{layout_id}/wires")
+def wires(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> shapes.WireTable:
+    found = store.get(layout_id, revision)
+    return answering.wire_table(worked.facts(found, _scene(found, scene)))
+
+
+def _file(text: str, media: str, name: str) -> Response:
+    return Response(text, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/layouts/{layout_id}/files/wires.csv")
+def wires_file(layout_id: str, store: StoreUsed) -> Response:
+    found = store.get(layout_id)
+    return _file("\ufeff" + wires_csv(found.layout), "text/csv; charset=utf-8", f"{layout_id}-wires-{found.number}.csv")
+
+
+@router.get("/layouts/{layout_id}/files/layout.json")
+def layout_file(layout_id: str, store: StoreUsed) -> Response:
+    found = store.get(layout_id)
+    return _file(found.layout.model_dump_json(indent=2), "application/json", f"{layout_id}-{found.number}.json")
+
+
+@router.get("/layouts/{layout_id}/files/netlist.cir")
+def netlist_file(layout_id: str, store: StoreUsed) -> Response:
+    found = store.get(layout_id)
+    return _file(netlist(found.layout), "text/plain; charset=utf-8", f"{layout_id}-{found.number}.cir")
+
+
+class RuleRow(BaseModel):
+    key: str
+    title: str
+    reason: str
+    default: float | bool
+    unit: str
+    schools: str
+    source: str
+
+
+@router.get("/house-rules")
+def house_rules() -> list[RuleRow]:
+    return [RuleRow(**row) for row in rule_catalogue()]

@@ -1,0 +1,269 @@
+"""What the API answers, as typed shapes; the front end's types are generated from these."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel
+
+from jolly_copper.core.layout.document import Layout
+
+
+class Drawn(BaseModel):
+    """A path to draw: x, y pairs in mm, the distance of each point from the start, and the length that counts."""
+
+    points: list[float]
+    distance: list[float]
+    length: float
+    length_text: str
+
+
+class Samples(BaseModel):
+    """Sample points of one track in order: mm from A, worst volts, share of source volts lost, short amps, over trip.
+
+    low, weak: beyond the house rule for drop, under the house rule for the coin test.
+    """
+
+    at: list[float]
+    volts: list[float | None]
+    lost: list[float | None]
+    coin: list[float | None]
+    ratio: list[float | None]
+    low: list[bool]
+    weak: list[bool]
+
+
+class FeederDrawn(BaseModel):
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+    length_text: str
+
+
+class GapDrawn(BaseModel):
+    x: float
+    y: float
+    degrees: float
+    rails: str
+
+
+class XY(BaseModel):
+    """A place on the plan, mm."""
+
+    x: float
+    y: float
+
+
+class Figure(BaseModel):
+    """A number of a finding, printed, with what it is."""
+
+    name: str
+    value: str
+
+
+class Spot(BaseModel):
+    """A marked point."""
+
+    track: str
+    at: float
+    x: float
+    y: float
+    value: float
+    text: str
+    note: str
+
+
+class PlaceShape(BaseModel):
+    kind: str
+    id: str
+    track: str | None
+    at: float | None
+
+
+class MendShape(BaseModel):
+    label: str
+    patch: list[dict[str, Any]]
+
+
+class FindingShape(BaseModel):
+    key: str
+    rule: str
+    severity: Literal["must", "should", "look"]
+    title: str
+    why: str
+    mend: str
+    place: PlaceShape
+    figures: list[Figure]
+    shows: list[str]
+    mends: list[MendShape]
+    source: str
+    accepted: str | None
+
+
+class WireLoad(BaseModel):
+    """Worst current of a run or feeder: in the scene, and in a short that just does not trip. Amperes."""
+
+    scene_text: str
+    held_text: str
+    share: float
+    """Held amps over what the gauge may carry."""
+
+
+class Answers(BaseModel):
+    """Everything the plan shows of one revision in one scene."""
+
+    revision: int
+    scene: str | None
+    tracks: dict[str, Drawn]
+    runs: dict[str, Drawn]
+    terminals: dict[str, XY]
+    plugs: dict[str, XY]
+    feeders: dict[str, FeederDrawn]
+    gaps: dict[str, GapDrawn]
+    samples: dict[str, Samples]
+    sections: dict[str, str]
+    """Circuit of each track's middle, for its ink."""
+    worst: Spot | None
+    weakest: Spot | None
+    source_volts: float | None
+    findings: list[FindingShape]
+    loads: dict[str, WireLoad]
+    track_metres: float
+    track_text: str
+    milliseconds: float
+
+
+class StepShape(BaseModel):
+    kind: str
+    title: str
+    detail: str
+    volts: float
+    text: str
+    estimate: bool
+    owners: list[str]
+
+
+class TrainShape(BaseModel):
+    name: str
+    amps_text: str
+    where: str
+    x: float
+    y: float
+
+
+class PointShape(BaseModel):
+    """One point explained: see `core.circuits.staircase.PointAnswer`. Texts are printed with units."""
+
+    track: str
+    track_name: str
+    at: float
+    at_text: str
+    x: float
+    y: float
+    section: str | None
+    circuit: str | None
+    circuit_name: str | None
+    live: bool
+    volts: float
+    volts_text: str
+    exact_text: str
+    lost_text: str
+    source_text: str
+    source_volts: float
+    loop_text: str
+    coin_text: str
+    coin_exact_text: str
+    trip_text: str | None
+    trips: bool | None
+    ratio: float | None
+    trip_device: str | None
+    trains: list[TrainShape]
+    steps: list[StepShape]
+
+
+class WhatIfShape(BaseModel):
+    label: str
+    reason: str
+    patch: list[dict[str, Any]]
+    before_text: str
+    after_text: str
+    lowest_before_text: str
+    lowest_after_text: str
+    gain: float
+
+
+class WireShape(BaseModel):
+    kind: Literal["run", "feeder"]
+    id: str
+    label: str
+    circuit: str
+    circuit_name: str
+    colour_a: str
+    colour_b: str
+    gauge: str
+    strands: str
+    start: str
+    end: str
+    measured_text: str
+    by_tape: bool
+    cut_text: str
+    connectors: str
+    held_text: str
+
+
+class TotalShape(BaseModel):
+    gauge: str
+    strands: str
+    colour: str
+    length_text: str
+    spools: int
+    spool_text: str
+
+
+class WireTable(BaseModel):
+    rows: list[WireShape]
+    totals: list[TotalShape]
+
+
+class State(BaseModel):
+    """A layout at a revision."""
+
+    id: str
+    revision: int
+    summary: str
+    made: str
+    can_undo: str | None
+    can_redo: str | None
+    document: Layout
+
+
+class Changed(BaseModel):
+    """What a change answers: the new state, and its answers in the scene that was asked for."""
+
+    state: State
+    answers: Answers
+
+
+class PreviewShape(BaseModel):
+    """A change not made: lowest volts and weakest coin test before and after, findings gone and new."""
+
+    lowest_before: str
+    lowest_after: str
+    coin_before: str
+    coin_after: str
+    gone: list[str]
+    new: list[str]
+
+
+class ProblemShape(BaseModel):
+    path: str
+    sentence: str
+
+
+class Trouble(BaseModel):
+    """An error in plain words, with the places it is about."""
+
+    message: str
+    problems: list[ProblemShape] = []
+    current: State | None = None

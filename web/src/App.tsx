@@ -1,0 +1,53 @@
+import { useEffect } from "react";
+import { Empty } from "./shell/Empty";
+import { Finder } from "./shell/Finder";
+import { Header } from "./shell/Header";
+import { useKeys } from "./shell/keys";
+import { Trouble } from "./shell/Trouble";
+import { WorkBus } from "./shell/WorkBus";
+import { BriefStep } from "./steps/brief/BriefStep";
+import { SumsStep } from "./steps/sums/SumsStep";
+import { TableStep } from "./steps/table/TableStep";
+import { WireStep } from "./steps/wire/WireStep";
+import { useBench } from "./store/bench";
+import { useLayout } from "./store/layout";
+
+const LOOK_FOR_OTHERS_MS = 4000;
+
+export function App() {
+  const { state, missing, open, refresh } = useLayout();
+  const step = useBench((s) => s.step);
+  const theme = useBench((s) => s.theme);
+  useKeys();
+  useEffect(() => {
+    void open(new URLSearchParams(location.search).get("layout"));
+    const timer = setInterval(() => document.visibilityState === "visible" && void refresh(), LOOK_FOR_OTHERS_MS);
+    const back = () => void refresh();
+    addEventListener("focus", back);
+    return () => {
+      clearInterval(timer);
+      removeEventListener("focus", back);
+    };
+  }, [open, refresh]);
+  useEffect(() => {
+    document.documentElement.dataset.theme = theme;
+  }, [theme]);
+
+  const sums = step === "sums";
+  return (
+    <div className="grid h-full grid-cols-[104px_minmax(0,1fr)] grid-rows-[46px_minmax(0,1fr)] overflow-hidden">
+      <Header />
+      <WorkBus />
+      <main className="min-h-0 min-w-0" id="work">
+        {missing && !sums ? <Empty /> : null}
+        {sums ? <SumsStep /> : null}
+        {state && step === "brief" ? <BriefStep /> : null}
+        {state && step === "wire" ? <WireStep /> : null}
+        {state && step === "table" ? <TableStep /> : null}
+        {!state && !missing && !sums ? <p className="p-6 text-mute">Opening the layout…</p> : null}
+      </main>
+      <Finder />
+      <Trouble />
+    </div>
+  );
+}

@@ -1,0 +1,114 @@
+import { keepPreviousData, QueryClient, useQuery } from "@tanstack/react-query";
+import { useBench } from "../store/bench";
+import { useLayout } from "../store/layout";
+import { answer, api } from "./client";
+
+export const queries = new QueryClient({
+  defaultOptions: { queries: { retry: 1, staleTime: Number.POSITIVE_INFINITY, refetchOnWindowFocus: false } },
+});
+
+export function useWhere() {
+  const id = useLayout((s) => s.state?.id);
+  const revision = useLayout((s) => s.state?.revision);
+  const scene = useBench((s) => s.scene);
+  return { id: id ?? "", revision: revision ?? 0, scene, ready: id !== undefined };
+}
+
+export function answersKey(id: string, revision: number, scene: string | null) {
+  return ["answers", id, revision, scene] as const;
+}
+
+/** Everything the plan shows of the newest revision in the chosen scene. */
+export function useAnswers() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: answersKey(id, revision, scene),
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/answers", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
+      ),
+  });
+}
+
+/** The picked point, or the worst one while nothing is picked. */
+export function usePickedPlace() {
+  const picked = useBench((s) => s.picked);
+  const look = useBench((s) => s.look);
+  const { data } = useAnswers();
+  if (picked) return picked;
+  const spot = look === "coin" ? data?.weakest : data?.worst;
+  return spot ? { track: spot.track, at: spot.at } : null;
+}
+
+export function usePoint() {
+  const { id, revision, scene, ready } = useWhere();
+  const place = usePickedPlace();
+  return useQuery({
+    queryKey: ["point", id, revision, scene, place?.track, place?.at],
+    enabled: ready && place !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/point", {
+          params: {
+            path: { layout_id: id },
+            query: { revision, scene, track: place?.track ?? "", at: place?.at ?? 0 },
+          },
+        }),
+      ),
+  });
+}
+
+export function useWhatIf() {
+  const { id, revision, scene, ready } = useWhere();
+  const place = usePickedPlace();
+  return useQuery({
+    queryKey: ["what-if", id, revision, scene, place?.track, place?.at],
+    enabled: ready && place !== null,
+    retry: false,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/what-if", {
+          params: {
+            path: { layout_id: id },
+            query: { revision, scene, track: place?.track ?? "", at: place?.at ?? 0 },
+          },
+        }),
+      ),
+  });
+}
+
+export function useWires() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["wires", id, revision, scene],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/wires", { params: { path: { layout_id: id }, query: { revision, scene } } }),
+      ),
+  });
+}
+
+export function useHouseRules() {
+  return useQuery({ queryKey: ["house-rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
+}
+
+export function useGauges() {
+  return useQuery({ queryKey: ["gauges"], queryFn: () => answer(api.GET("/api/gauges")) });
+}
+
+export function useLayouts() {
+  const revision = useLayout((s) => s.state?.revision);
+  return useQuery({
+    queryKey: ["layouts", revision],
+    placeholderData: keepPreviousData,
+    queryFn: () => answer(api.GET("/api/layouts")),
+  });
+}

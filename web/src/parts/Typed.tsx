@@ -1,0 +1,153 @@
+import { useEffect, useId, useState } from "react";
+import { answer, api, Refused } from "../api/client";
+import { useLayout } from "../store/layout";
+
+type Kind = "length" | "current" | "volts" | "ohms" | "gauge" | "text";
+type Props = {
+  label: string;
+  kind: Kind;
+  /** What stands in the field now, as printed. */
+  shown: string;
+  bare?: string;
+  placeholder?: string;
+  options?: string[];
+  /** Called with the value understood: mm, A, V, Ω; a gauge's or plain text. Null when cleared. */
+  onTake: (value: number | string | null, text: string) => Promise<boolean | undefined> | boolean | undefined;
+  clearable?: boolean;
+  hideLabel?: boolean;
+  autoFocus?: boolean;
+  onDone?: () => void;
+  hint?: string;
+};
+
+/** A field that takes what a person would write, says beside itself what it could not read, and changes nothing then. */
+export function Typed({
+  label,
+  kind,
+  shown,
+  bare,
+  placeholder,
+  options,
+  onTake,
+  clearable,
+  hideLabel,
+  autoFocus,
+  onDone,
+  hint,
+}: Props) {
+  const id = useId();
+  const units = useLayout((s) => s.state?.document.brief?.units ?? "imperial");
+  const [text, setText] = useState(shown);
+  const [wrong, setWrong] = useState<string | null>(null);
+  useEffect(() => {
+    setText(shown);
+    setWrong(null);
+  }, [shown]);
+
+  const take = async () => {
+    const typed = text.trim();
+    if (typed === shown.trim()) {
+      setWrong(null);
+      onDone?.();
+      return;
+    }
+    if (typed === "" && clearable) {
+      await onTake(null, "");
+      onDone?.();
+      return;
+    }
+    try {
+      if (kind === "text") {
+        if (!typed) throw new Refused(422, { message: "This must not be empty." });
+        if ((await onTake(typed, typed)) === false)
+          throw new Refused(422, { message: "Not taken; see the message below." });
+      } else {
+        const query = { kind, text: typed, units, ...(bare ? { bare } : {}) };
+        const read = await answer(api.GET("/api/read", { params: { query } }));
+        if ((await onTake(read.gauge ?? read.value ?? null, read.text)) === false)
+          throw new Refused(422, { message: "Not taken; see the message below." });
+      }
+      setWrong(null);
+      onDone?.();
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+  };
+
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className={hideLabel ? "sr-only" : "mb-0.5 block text-[11.5px] text-mute"}>
+        {label}
+      </label>
+      <input
+        id={id}
+        className={`field ${kind === "text" ? "" : "figure"}`}
+        value={text}
+        placeholder={placeholder}
+        list={options ? `${id}-options` : undefined}
+        aria-invalid={wrong !== null}
+        aria-describedby={wrong ? `${id}-wrong` : undefined}
+        autoComplete="off"
+        spellCheck={false}
+        // biome-ignore lint/a11y/noAutofocus: a table cell opened for editing is where the person is
+        autoFocus={autoFocus}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => {
+          setText(event.target.value);
+          setWrong(null);
+        }}
+        onBlur={() => void take()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") {
+            event.preventDefault();
+            void take();
+          }
+          if (event.key === "Escape") {
+            event.stopPropagation();
+            setText(shown);
+            setWrong(null);
+            onDone?.();
+          }
+        }}
+      />
+      {options ? (
+        <datalist id={`${id}-options`}>
+          {options.map((o) => (
+            <option key={o} value={o} />
+          ))}
+        </datalist>
+      ) : null}
+      {wrong ? (
+        <p id={`${id}-wrong`} role="alert" className="mt-0.5 text-oxide text-xs">
+          {wrong}
+        </p>
+      ) : hint ? (
+        <p className="mt-0.5 text-[11px] text-mute">{hint}</p>
+      ) : null}
+    </div>
+  );
+}
+
+type ChoiceProps<T extends string> = {
+  label: string;
+  value: T;
+  options: readonly T[];
+  onChange: (value: T) => void;
+  hideLabel?: boolean;
+};
+
+export function Choice<T extends string>({ label, value, options, onChange, hideLabel }: ChoiceProps<T>) {
+  const id = useId();
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className={hideLabel ? "sr-only" : "mb-0.5 block text-[11.5px] text-mute"}>
+        {label}
+      </label>
+      <select id={id} className="field" value={value} onChange={(event) => onChange(event.target.value as T)}>
+        {options.map((o) => (
+          <option key={o}>{o}</option>
+        ))}
+      </select>
+    </div>
+  );
+}

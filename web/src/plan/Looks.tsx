@@ -1,0 +1,71 @@
+import { useAnswers } from "../api/queries";
+import { Segmented } from "../parts/Segmented";
+import { type Look, useBench } from "../store/bench";
+import { useLayout } from "../store/layout";
+import { darkest, RAMP_CSS, RAMP_CSS_BACK } from "./ink";
+
+const LOOKS: readonly (readonly [Look, string])[] = [
+  ["track", "Track"],
+  ["volts", "Volts"],
+  ["coin", "Coin test"],
+];
+
+/** The row of looks, the scene they are for, and what the ink means. */
+export function Looks() {
+  const { look, scene, set } = useBench();
+  const { data } = useAnswers();
+  const scenes = Object.entries(useLayout((s) => s.state?.document.scenes) ?? {});
+  const volts = data?.source_volts ?? 0;
+  return (
+    <div className="pointer-events-none absolute inset-x-3 top-2.5 z-10 flex flex-wrap items-center gap-x-3 gap-y-1.5">
+      <div className="pointer-events-auto flex items-center gap-2">
+        <span className="text-mute text-xs">Show</span>
+        <Segmented
+          label="Look of the plan"
+          value={look}
+          options={LOOKS}
+          onChange={(value) => set({ look: value, picked: null })}
+        />
+      </div>
+      {look === "volts" && scenes.length ? (
+        <label className="pointer-events-auto flex items-center gap-1.5 text-mute text-xs">
+          in
+          <select
+            className="field w-auto bg-card text-ink"
+            value={scene ?? ""}
+            onChange={(event) => set({ scene: event.target.value, picked: null })}
+          >
+            {scenes.map(([id, s]) => (
+              <option key={id} value={id}>
+                {s.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      ) : null}
+      <span className="flex-1" />
+      {look === "volts" && data ? (
+        <Legend
+          from={`${volts.toFixed(1)} V`}
+          to={`${(volts * (1 - darkest(data))).toFixed(1)} V`}
+          css={RAMP_CSS}
+          note="barred: beyond the house rule"
+        />
+      ) : null}
+      {look === "coin" && data ? (
+        <Legend from="1 × trip" to="3 × and more" css={RAMP_CSS_BACK} note="barred: under the house margin" />
+      ) : null}
+      {look === "track" && data ? <span className="text-mute text-xs">{data.track_text} of track</span> : null}
+    </div>
+  );
+}
+
+function Legend({ from, to, css, note }: { from: string; to: string; css: string; note: string }) {
+  return (
+    <div className="flex items-center gap-2 rounded bg-paper/85 px-1.5 text-[11px] text-mute" title={note}>
+      <span className="figure">{from}</span>
+      <span aria-hidden="true" className="h-2 w-[110px] rounded" style={{ background: css }} />
+      <span className="figure">{to}</span>
+    </div>
+  );
+}

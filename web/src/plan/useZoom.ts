@@ -1,0 +1,65 @@
+import { select } from "d3-selection";
+import { type ZoomBehavior, zoom, zoomIdentity } from "d3-zoom";
+import { type RefObject, useCallback, useEffect, useRef } from "react";
+import type { Box } from "./geometry";
+
+/** Pan and zoom of the plan, in pixels per millimetre. The drawing moves without React; only `--k` changes widths. */
+export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<SVGGElement | null>) {
+  const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown> | null>(null);
+  const moved = useRef(false);
+  useEffect(() => {
+    const element = svg.current;
+    if (!element) return;
+    const zooming = zoom<SVGSVGElement, unknown>()
+      .scaleExtent([0.01, 4])
+      .clickDistance(4)
+      .on("start", () => {
+        moved.current = false;
+      })
+      .on("zoom", (event) => {
+        moved.current = true;
+        inner.current?.setAttribute("transform", event.transform.toString());
+        element.style.setProperty("--k", String(event.transform.k));
+        element.dataset.near = event.transform.k > 0.16 ? "yes" : "no";
+      });
+    behaviour.current = zooming;
+    select(element).call(zooming).on("dblclick.zoom", null);
+    return () => {
+      select(element).on(".zoom", null);
+    };
+  }, [svg, inner]);
+
+  const fit = useCallback(
+    (box: Box | null, closest = 0.6) => {
+      const element = svg.current;
+      if (!element || !box || !behaviour.current) return;
+      const { clientWidth: w, clientHeight: h } = element;
+      const margin = 26;
+      const k = Math.min(
+        (w - 2 * margin) / Math.max(box.x1 - box.x0, 1),
+        (h - margin - 46) / Math.max(box.y1 - box.y0, 1),
+        closest,
+      );
+      const at = zoomIdentity
+        .translate(w / 2, (h + 26) / 2)
+        .scale(k)
+        .translate(-(box.x0 + box.x1) / 2, -(box.y0 + box.y1) / 2);
+      select(element).call(behaviour.current.transform, at);
+    },
+    [svg],
+  );
+  const by = useCallback(
+    (factor: number) => svg.current && behaviour.current && select(svg.current).call(behaviour.current.scaleBy, factor),
+    [svg],
+  );
+  const pan = useCallback(
+    (x: number, y: number) => {
+      const element = svg.current;
+      if (!element || !behaviour.current) return;
+      const k = Number(element.style.getPropertyValue("--k")) || 1;
+      select(element).call(behaviour.current.translateBy, x / k, y / k);
+    },
+    [svg],
+  );
+  return { fit, by, pan, moved };
+}

@@ -1,0 +1,38 @@
+import { useEffect } from "react";
+import { useBench } from "../store/bench";
+import { useLayout } from "../store/layout";
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.matches("input, textarea, select") || target.isContentEditable);
+
+/** Keys that work everywhere; the plan has its own beside. */
+export function useKeys() {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const bench = useBench.getState();
+      const layout = useLayout.getState();
+      const command = event.ctrlKey || event.metaKey;
+      const key = event.key.toLowerCase();
+      if (command && key === "k") {
+        event.preventDefault();
+        bench.set({ finder: !bench.finder });
+        return;
+      }
+      if (typing(event.target) || bench.finder) return;
+      if (command && key === "z") {
+        event.preventDefault();
+        void (event.shiftKey ? layout.redo() : layout.undo());
+      } else if (command && key === "y") {
+        event.preventDefault();
+        void layout.redo();
+      } else if (!command && !event.altKey) {
+        if (key === "t") bench.set({ look: "track" });
+        if (key === "v") bench.set({ look: "volts" });
+        if (key === "c") bench.set({ look: "coin" });
+        if (key === "escape") bench.set({ selected: null, picked: null, lit: [], finding: null });
+      }
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, []);
+}

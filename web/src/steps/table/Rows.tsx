@@ -1,0 +1,185 @@
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import type { Shape } from "../../api/client";
+import { useGauges } from "../../api/queries";
+import { Swatch } from "../../parts/Swatch";
+import { Typed } from "../../parts/Typed";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+
+type Wire = Shape["WireShape"];
+type Column = { key: keyof Wire; name: string; figure?: boolean; edit?: "text" | "gauge" | "length" };
+const COLUMNS: Column[] = [
+  { key: "label", name: "Label", edit: "text" },
+  { key: "circuit_name", name: "Circuit" },
+  { key: "colour_a", name: "Colours" },
+  { key: "gauge", name: "Gauge", figure: true, edit: "gauge" },
+  { key: "start", name: "From" },
+  { key: "end", name: "To" },
+  { key: "measured_text", name: "Measured", figure: true, edit: "length" },
+  { key: "cut_text", name: "Cut, each", figure: true },
+  { key: "held_text", name: "Up to", figure: true },
+  { key: "connectors", name: "Connectors" },
+];
+const number = (text: string) => {
+  const feet = /(\d+)'/.exec(text)?.[1] ?? /([\d.]+) ft/.exec(text)?.[1];
+  const rest = Number.parseFloat(text.replace(/^\d+'\s*/, "")) || 0;
+  if (feet) return Number(feet) * 304.8 + (text.includes('"') ? rest * 25.4 : 0);
+  const unit = { in: 25.4, mm: 1, m: 1000, A: 1000, mA: 1, AWG: -1 }[/[a-zA-Z²]+$/.exec(text)?.[0] ?? ""] ?? 1;
+  return Number.parseFloat(text) * unit;
+};
+const compare = (key: keyof Wire) => (a: Wire, b: Wire) => {
+  const [x, y] = [String(a[key]), String(b[key])];
+  if (["gauge", "measured_text", "cut_text", "held_text"].includes(key)) return number(x) - number(y);
+  return x.localeCompare(y, undefined, { numeric: true });
+};
+
+/** The rows. Arrow keys walk the cells, Enter edits where a cell can be typed into, Escape leaves it as it was. */
+export function Rows({ rows }: { rows: Wire[] }) {
+  const [sort, setSort] = useState<{ key: keyof Wire; down: boolean } | null>(null);
+  const [editing, setEditing] = useState<string | null>(null);
+  const { selected, show } = useBench();
+  const body = useRef<HTMLTableSectionElement>(null);
+  const sorted = useMemo(() => {
+    if (!sort) return rows;
+    const found = [...rows].sort(compare(sort.key));
+    return sort.down ? found.reverse() : found;
+  }, [rows, sort]);
+  const picked = selected ? `${selected.kind}:${selected.id}` : null;
+  useEffect(() => {
+    if (picked) body.current?.querySelector(`[data-row="${picked}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [picked]);
+
+  const walk = (event: KeyboardEvent<HTMLTableCellElement>, row: number, column: number) => {
+    if (event.target !== event.currentTarget) return;
+    const to = {
+      ArrowDown: [row + 1, column],
+      ArrowUp: [row - 1, column],
+      ArrowLeft: [row, column - 1],
+      ArrowRight: [row, column + 1],
+    }[event.key];
+    if (to) {
+      event.preventDefault();
+      const cell = body.current?.rows[to[0] ?? 0]?.cells[to[1] ?? 0];
+      cell?.focus();
+    }
+    const wire = sorted[row];
+    if (event.key === "Enter" && wire && COLUMNS[column]?.edit) {
+      event.preventDefault();
+      setEditing(`${wire.kind}:${wire.id}:${COLUMNS[column]?.key}`);
+    }
+    if (event.key === " " && wire) {
+      event.preventDefault();
+      show({ kind: wire.kind, id: wire.id }, null);
+    }
+  };
+
+  return (
+    <div className="min-h-0 flex-1 overflow-auto">
+      <table className="w-full border-collapse text-xs">
+        <thead className="sticky top-0 z-10 bg-card text-left">
+          <tr>
+            {COLUMNS.map((c) => (
+              <th
+                key={c.key}
+                scope="col"
+                aria-sort={sort?.key === c.key ? (sort.down ? "descending" : "ascending") : undefined}
+                className="border-line border-b px-2 py-1.5 font-semibold text-[11px] text-mute"
+              >
+                <button
+                  type="button"
+                  className="flex items-center gap-1"
+                  onClick={() =>
+                    setSort((s) => (s?.key === c.key ? { key: c.key, down: !s.down } : { key: c.key, down: false }))
+                  }
+                >
+                  {c.name}
+                  {sort?.key === c.key ? (
+                    sort.down ? (
+                      <ArrowDown size={11} aria-hidden="true" />
+                    ) : (
+                      <ArrowUp size={11} aria-hidden="true" />
+                    )
+                  ) : null}
+                </button>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody ref={body}>
+          {sorted.map((wire, r) => {
+            const key = `${wire.kind}:${wire.id}`;
+            return (
+              <tr
+                key={key}
+                data-row={key}
+                className={`border-line border-b align-baseline ${picked === key ? "bg-board" : "hover:bg-board/60"}`}
+                onClick={() => show({ kind: wire.kind, id: wire.id }, null)}
+              >
+                {COLUMNS.map((c, k) => {
+                  const cell = `${key}:${c.key}`;
+                  return (
+                    <td
+                      key={c.key}
+                      tabIndex={r === 0 && k === 0 ? 0 : -1}
+                      className={`px-2 py-1 ${c.figure ? "figure whitespace-nowrap" : ""} ${c.edit ? "cursor-text underline decoration-line decoration-dotted underline-offset-4" : ""}`}
+                      onKeyDown={(event) => walk(event, r, k)}
+                      onDoubleClick={() => c.edit && setEditing(cell)}
+                      title={c.edit ? "Double click or Enter to change" : undefined}
+                    >
+                      {editing === cell && c.edit ? (
+                        <Edit wire={wire} column={c} onDone={() => setEditing(null)} />
+                      ) : c.key === "colour_a" ? (
+                        <Swatch a={wire.colour_a} b={wire.colour_b} />
+                      ) : c.key === "label" ? (
+                        <b>{wire.label}</b>
+                      ) : c.key === "gauge" ? (
+                        `${wire.gauge}`
+                      ) : c.key === "measured_text" ? (
+                        `${wire.measured_text}${wire.by_tape ? " tape" : ""}`
+                      ) : (
+                        String(wire[c.key])
+                      )}
+                    </td>
+                  );
+                })}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {sorted.length === 0 ? <p className="p-4 text-mute text-xs">No wire fits this filter.</p> : null}
+    </div>
+  );
+}
+
+function Edit({ wire, column, onDone }: { wire: Wire; column: Column; onDone: () => void }) {
+  const edit = useLayout((s) => s.edit);
+  const units = useLayout((s) => s.state?.document.brief?.units);
+  const { data } = useGauges();
+  const path = `/${wire.kind === "run" ? "runs" : "feeders"}/${wire.id}`;
+  const field = column.key === "measured_text" ? "tape" : column.key;
+  const shown = column.key === "measured_text" ? (wire.by_tape ? wire.measured_text : "") : String(wire[column.key]);
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: keeps keys and clicks of the open cell from the row
+    <div className="min-w-[92px]" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+      <Typed
+        label={`${column.name} of ${wire.label}`}
+        hideLabel
+        autoFocus
+        kind={column.edit ?? "text"}
+        bare={column.edit === "length" && wire.kind === "feeder" ? (units === "metric" ? "mm" : "in") : undefined}
+        shown={shown}
+        placeholder={column.edit === "length" ? "by tape" : undefined}
+        clearable={column.edit === "length"}
+        options={column.edit === "gauge" ? (units === "metric" ? data?.metric : data?.imperial) : undefined}
+        onTake={(value, text) =>
+          edit(`${wire.label}: ${column.name.toLowerCase()} ${text || "as drawn"}`, [
+            { op: "replace", path: `${path}/${field}`, value },
+          ])
+        }
+        onDone={onDone}
+      />
+    </div>
+  );
+}

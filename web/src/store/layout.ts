@@ -1,0 +1,179 @@
+import { create } from "zustand";
+import { answer, api, type Layout, type Operation, Refused, type State } from "../api/client";
+import { answersKey, queries } from "../api/queries";
+import { useBench } from "./bench";
+
+/** The one store of the document. Every change goes through `edit`: shown at once, saved, and undone if refused. */
+type LayoutStore = {
+  state: State | null;
+  saving: number;
+  savedAt: Date | null;
+  trouble: { message: string; retry?: () => void } | null;
+  missing: boolean;
+  open: (id: string | null) => Promise<void>;
+  take: (state: State) => void;
+  edit: (summary: string, patch: Operation[]) => Promise<boolean>;
+  undo: () => Promise<void>;
+  redo: () => Promise<void>;
+  refresh: () => Promise<void>;
+  forgive: () => void;
+};
+
+const step = (part: string) => part.replaceAll("~1", "/").replaceAll("~0", "~");
+
+export function valueAt(document: unknown, path: string): unknown {
+  let at: unknown = document;
+  for (const part of path.split("/").slice(1)) {
+    if (at === null || typeof at !== "object") return undefined;
+    at = (at as Record<string, unknown>)[step(part)];
+  }
+  return at;
+}
+
+/** The document with a patch made, leaving the old one as it was. */
+export function patched(document: Layout, patch: Operation[]): Layout {
+  let found: unknown = document;
+  for (const operation of patch) found = changed(found, operation.path.split("/").slice(1).map(step), operation);
+  return found as Layout;
+}
+
+function changed(at: unknown, way: string[], operation: Operation): unknown {
+  const [first, ...rest] = way;
+  if (first === undefined) return operation.value;
+  const copy = Array.isArray(at) ? [...at] : { ...(at as object) };
+  const map = copy as Record<string, unknown>;
+  if (rest.length === 0 && operation.op === "remove") delete map[first];
+  else map[first] = changed(map[first], rest, operation);
+  return copy;
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+const put = (path: "undo" | "redo", id: string, revision: number) =>
+  answer(
+    api.POST(`/api/layouts/{layout_id}/${path}`, {
+      params: {
+        path: { layout_id: id },
+        query: { scene: useBench.getState().scene },
+        header: { "If-Match": `"${revision}"` },
+      },
+    }),
+  );
+
+let queue: Promise<unknown> = Promise.resolve();
+
+export const useLayout = create<LayoutStore>((set, get) => {
+  const settle = (got: { state: State; answers: Awaited<ReturnType<typeof put>>["answers"] }) => {
+    const scene = useBench.getState().scene;
+    queries.setQueryData(answersKey(got.state.id, got.state.revision, scene), got.answers);
+    set({ state: got.state, savedAt: new Date(), trouble: null });
+  };
+
+  const save = async (summary: string, patch: Operation[], again: boolean): Promise<boolean> => {
+    const base = get().state;
+    if (!base) return false;
+    set((s) => ({ saving: s.saving + 1, state: { ...base, document: patched(base.document, patch) } }));
+    try {
+      const got = await answer(
+        api.PATCH("/api/layouts/{layout_id}", {
+          params: {
+            path: { layout_id: base.id },
+            query: { scene: useBench.getState().scene },
+            header: { "If-Match": `"${base.revision}"` },
+          },
+          body: { summary, patch },
+        }),
+      );
+      settle(got);
+      return true;
+    } catch (error) {
+      set({ state: base });
+      if (!(error instanceof Refused)) throw error;
+      const newer = error.trouble.current;
+      if (error.status === 409 && newer) {
+        const untouched = patch.every((o) => same(valueAt(base.document, o.path), valueAt(newer.document, o.path)));
+        set({ state: newer });
+        if (untouched && again) return save(summary, patch, false);
+        set({
+          trouble: {
+            message: `Somebody else changed the same thing meanwhile (${newer.summary}). Your change was not made: ${summary}.`,
+            retry: () => void get().edit(summary, patch),
+          },
+        });
+        return false;
+      }
+      const retry = error.status === 0 ? { retry: () => void get().edit(summary, patch) } : {};
+      set({ trouble: { message: error.message, ...retry } });
+      return false;
+    } finally {
+      set((s) => ({ saving: s.saving - 1 }));
+    }
+  };
+
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const next = queue.then(work, work);
+    queue = next.catch(() => undefined);
+    return next;
+  };
+
+  const back = (way: "undo" | "redo") =>
+    inTurn(async () => {
+      const base = get().state;
+      if (!base || !(way === "undo" ? base.can_undo : base.can_redo)) return;
+      set((s) => ({ saving: s.saving + 1 }));
+      try {
+        settle(await put(way, base.id, base.revision));
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        if (error.trouble.current) set({ state: error.trouble.current });
+        set({ trouble: { message: error.message } });
+      } finally {
+        set((s) => ({ saving: s.saving - 1 }));
+      }
+    });
+
+  return {
+    state: null,
+    saving: 0,
+    savedAt: null,
+    trouble: null,
+    missing: false,
+    open: async (id) => {
+      try {
+        const all = await answer(api.GET("/api/layouts"));
+        const wanted = all.find((l) => l.id === id) ?? all[0];
+        if (!wanted) return set({ missing: true, state: null });
+        const state = await answer(api.GET("/api/layouts/{layout_id}", { params: { path: { layout_id: wanted.id } } }));
+        get().take(state);
+      } catch (error) {
+        set({ trouble: { message: (error as Error).message, retry: () => void get().open(id) } });
+      }
+    },
+    take: (state) => {
+      const bench = useBench.getState();
+      const scenes = Object.keys(state.document.scenes ?? {});
+      if (!bench.scene || !scenes.includes(bench.scene)) bench.set({ scene: scenes[0] ?? null });
+      bench.set({ selected: null, picked: null, lit: [] });
+      document.title = `${state.document.name} · Jolly Copper`;
+      set({ state, missing: false, savedAt: new Date(state.made), trouble: null });
+    },
+    edit: (summary, patch) => inTurn(() => save(summary, patch, true)),
+    undo: () => back("undo"),
+    redo: () => back("redo"),
+    refresh: () =>
+      inTurn(async () => {
+        const base = get().state;
+        if (!base) return;
+        try {
+          const all = await answer(api.GET("/api/layouts"));
+          const newest = all.find((l) => l.id === base.id)?.revision;
+          if (newest === undefined || newest === base.revision) return;
+          const state = await answer(api.GET("/api/layouts/{layout_id}", { params: { path: { layout_id: base.id } } }));
+          set({ state, savedAt: new Date(state.made) });
+        } catch {
+          // The program may be away for a moment; the next look finds it.
+        }
+      }),
+    forgive: () => set({ trouble: null }),
+  };
+});
