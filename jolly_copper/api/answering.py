@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import time
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import asdict
 from threading import Lock
 
@@ -230,14 +231,14 @@ def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
     )  # fmt: skip
 
 
-def what_ifs(facts: Facts, track: str, at: float) -> list[shapes.WhatIfShape]:
+def what_ifs(facts: Facts, track: str, at: float, stop: Callable[[], bool]) -> list[shapes.WhatIfShape]:
     return [
         shapes.WhatIfShape(
             label=w.label, reason=w.reason, patch=w.patch, before_text=print_volts(w.volts_before), after_text=print_volts(w.volts_after),
             lowest_before_text=print_volts(w.lowest_before), lowest_after_text=print_volts(w.lowest_after),
-            gain=w.volts_after - w.volts_before,
+            coin_before_text=print_current(w.coin_before), coin_after_text=print_current(w.coin_after), coin_gain=w.coin_after - w.coin_before,
         )
-        for w in what_if(facts, track, at)
+        for w in what_if(facts, track, at, stop)
     ]  # fmt: skip
 
 

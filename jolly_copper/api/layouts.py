@@ -161,7 +161,13 @@ def what_if(
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")
-    return answering.what_ifs(worked.facts(found, _scene(found, scene)), track, at)
+    facts = worked.facts(found, _scene(found, scene))
+
+    def outdated() -> bool:
+        # A change meanwhile makes the question void; it must not slow that change's own answer down.
+        return store.newest(layout_id) != found.number
+
+    return answering.what_ifs(facts, track, at, outdated)
 
 
 @router.post("/layouts/{layout_id}/preview")

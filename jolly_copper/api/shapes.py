@@ -190,7 +190,9 @@ class WhatIfShape(BaseModel):
     after_text: str
     lowest_before_text: str
     lowest_after_text: str
-    gain: float
+    coin_before_text: str
+    coin_after_text: str
+    coin_gain: float
 
 
 class WireShape(BaseModel):

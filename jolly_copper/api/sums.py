@@ -145,7 +145,7 @@ def quick_run(question: RunQuestion) -> RunReply:
     if best:
         sentence = (
             f"{start} {best.gauge} loses {print_volts(best.drop)} of {print_volts(volts)} at {print_current(amps)}, "
-            f"{best.share * 100:.1f} %, and a short at the far end draws {print_current(best.short_amps)}."
+            f"{best.share * 100:.1f} %, and a short at the far end draws {print_current(best.short_amps)} if the supply can give it."
         )
     else:
         sentence = (
@@ -183,11 +183,15 @@ def quick_trains(question: TrainsQuestion) -> TrainsReply:
     booster, train, idle = (_read(f, getattr(question, f), read_current) for f in ("booster", "train", "idle"))
     keep = _percent("keep", question.keep)
     found = trains_per_booster(booster, train, idle, keep)
-    left = f"{print_current(found.amps_left)} left: {found.idlers} more standing at {print_current(idle)}."
+    left = (
+        f"with {print_current(found.amps_left)} left for {found.idlers} more standing"
+        if found.idlers
+        else "and no more standing"
+    )
     return TrainsReply(
         trains=found.trains, idlers=found.idlers,
         sentence=f"{print_current(booster)} less {keep * 100:g} % kept for starts is {print_current(found.usable_amps)}: "
-        f"{found.trains} trains of {print_current(train)} running, {left}",
+        f"{found.trains} trains of {print_current(train)} running, {left}.",
     )  # fmt: skip
 
 
@@ -212,8 +216,13 @@ def quick_led(question: LedQuestion) -> LedReply:
         found = led_resistor(supply, led, amps, question.series)
     except ValueError as error:
         raise FieldError("supply", str(error)) from None
+    nearest = (
+        "which is a preferred value"
+        if found.exact_ohms == found.ohms
+        else f"so the next preferred value, {print_ohms(found.ohms)}"
+    )
     return LedReply(
         resistor=print_ohms(found.ohms), watts=f"{found.buy_watts:g} W",
-        sentence=f"Exactly {print_ohms(found.exact_ohms)}; the next preferred value is {print_ohms(found.ohms)}. It passes "
+        sentence=f"Exactly {print_ohms(found.exact_ohms)}, {nearest}. It passes "
         f"{print_current(found.amps)} and gives off {print_watts(found.watts)}: buy {found.buy_watts:g} W, twice its heat or more.",
     )  # fmt: skip

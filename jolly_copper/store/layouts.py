@@ -152,6 +152,12 @@ class Store:
         with self._connect() as db:
             return self._revision(db, layout_id, number)
 
+    def newest(self, layout_id: str) -> int:
+        """Number of the newest change; 0 when there is no such layout."""
+        with self._connect() as db:
+            (number,) = db.execute("SELECT max(number) FROM revision WHERE layout = ?", (layout_id,)).fetchone()
+        return number or 0
+
     def history(self, layout_id: str, most: int = 200) -> list[dict[str, Any]]:
         """The newest changes: number, kind, summary, time."""
         with self._connect() as db:

@@ -240,9 +240,10 @@ def _part(
     )  # fmt: skip
 
     def work() -> _Worked:
-        reach = island.reach(points) * sign[:, None]
-        transfer = island.between(reach, points) * sign[None, :]
-        inductance = island.between(island.reach(points, inductive=True) * sign[:, None], points) * sign[None, :]
+        pick = island.pick(points).multiply(sign[:, None]).tocsr()
+        reach = np.asarray(pick @ island.resistance)
+        transfer = np.asarray(pick @ reach.T)  # symmetric, so its transpose is as good
+        inductance = np.asarray(pick @ np.asarray(pick @ island.inductance).T)
         if len(points):
             add_own_share(transfer, points, points.ohms)
             add_own_share(inductance, points, points.henries)

@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.network import Network
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-SAMPLE_MM = 150.0
+SAMPLE_MM = 200.0
 
 
 @dataclass(frozen=True)

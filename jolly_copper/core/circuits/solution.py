@@ -53,20 +53,21 @@ class Island:
         """Which points have all four span ends in this island (both rails reach a source)."""
         return np.asarray((self.local[points.nodes] >= 0).all(axis=1))
 
+    def pick(self, points: Points) -> sparse.csr_matrix:
+        """U, one row u_p for each point: it takes the difference of the rails from a vector of node volts."""
+        s, ones = points.share[:, None], np.ones((len(points), 1))
+        weights = np.hstack([(1 - s) * ones, s * ones, (s - 1) * ones, -s * ones])
+        starts = np.arange(0, 4 * len(points) + 1, 4)
+        nodes = self.local[points.nodes].ravel()
+        return sparse.csr_matrix((weights.ravel(), nodes, starts), shape=(len(points), len(self.resistance)))
+
     def reach(self, points: Points, inductive: bool = False) -> Floats:
         """Rows of R seen from each point: u_pᵀR, shape (N, nodes), Ω; or of `inductance`, H."""
-        n = self.local[points.nodes]
-        s = points.share[:, None]
-        r = self.inductance if inductive else self.resistance
-        return np.asarray((1 - s) * r[n[:, 0]] + s * r[n[:, 1]] - (1 - s) * r[n[:, 2]] - s * r[n[:, 3]])
+        return np.asarray(self.pick(points) @ (self.inductance if inductive else self.resistance))
 
     def between(self, reach: Floats, points: Points) -> Floats:
         """u_qᵀ applied to rows of R: shape (rows, N). Ω, without the span's own share."""
-        n = self.local[points.nodes]
-        s = points.share[None, :]
-        return np.asarray(
-            (1 - s) * reach[:, n[:, 0]] + s * reach[:, n[:, 1]] - (1 - s) * reach[:, n[:, 2]] - s * reach[:, n[:, 3]]
-        )
+        return np.ascontiguousarray((self.pick(points) @ reach.T).T)
 
     def open_volts(self, points: Points) -> Floats:
         """Volts between the rails at each point with no load on the network."""

@@ -118,14 +118,14 @@ def spacing(facts: Facts) -> Iterator[Finding]:
         if not np.isfinite(reach).any():
             continue
         row = rows[int(np.argmax(np.where(np.isfinite(reach), reach, -1)))]
-        worst_joiners = int(max(j for j in joiners[rows] if np.isfinite(j)))
+        ends = _lone_ends(facts, track_id, rows)
+        lone = bool(ends)
+        hanging = [int(joiners[e]) for e in ends if np.isfinite(joiners[e])]
+        worst_joiners = max(hanging, default=0)
         place, at = facts.place_of(row)
         number = facts.rails.extent_of[facts.rails.piece_at(track_id, at)]
         circuit = _circuit_of_extent(facts, number)
-        lone = _is_lone_end(facts, track_id)
         apart = float(mm[row]) * (1 if lone else 2)
-        patch = add_feeder(facts, circuit, track_id, at if not lone else max(at * 0.5, 0.0)) if circuit else None
-        mends = (Mend(f"Feeder on {track.name}", patch),) if patch else ()
         hangs, sparse_feeders = lone and worst_joiners > rules.joiners_in_a_row, apart > limit * 1.02
         if not hangs and not sparse_feeders:
             continue
@@ -144,14 +144,15 @@ def spacing(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 key=f"spacing:{track_id}", rule="feeder spacing", severity="should" if apart > 1.5 * limit else "look",
                 title=f"Feeders on {track.name} are {print_length(apart, units)} apart; code {track.code} wants {print_length(limit, units)}",
-                why="Code 70 and lighter has several times the resistance of heavy rail; between feeders it and its joiners carry everything."
+                why="Code 55 has more than twice the resistance of code 83; between feeders the rail and its joiners carry everything."
                 if light else "Between feeders the rail and its joiners carry everything.",
                 mend="One more feeder in the middle.", place=Place("track", track_id, place, at), shows=(track_id,),
                 figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))), mends=mends,
             )  # fmt: skip
 
 
-def _is_lone_end(facts: Facts, track_id: str) -> bool:
-    """Whether a track ends in nothing: a bumper, a pit, or a port nothing else joins."""
+def _lone_ends(facts: Facts, track_id: str, rows: list[int]) -> list[int]:
+    """The sample points where a track ends in nothing: a bumper or a turntable's pit."""
     track = facts.layout.tracks[track_id]
-    return any(facts.layout.nodes[p.node].kind in ("bumper", "turntable") for p in (track.a, track.b))
+    dead = [facts.layout.nodes[p.node].kind in ("bumper", "turntable") for p in (track.a, track.b)]
+    return [row for row, end in ((rows[0], dead[0]), (rows[-1], dead[1])) if end]

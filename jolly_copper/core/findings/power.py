@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts, counts_inductance
 from jolly_copper.core.circuits.staircase import PointAnswer, explain
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
@@ -14,11 +15,12 @@ from jolly_copper.core.quantities import print_current, print_ohms, print_volts,
 
 
 def _by_district(facts: Facts, rows: np.ndarray) -> dict[str, np.ndarray]:
+    districts = {c: facts.tree.district(c) for c in set(facts.circuit) if c is not None}
     named: dict[str, list[int]] = {}
-    for row in rows:
-        circuit = facts.circuit[int(row)]
+    for row in rows.tolist():
+        circuit = facts.circuit[row]
         if circuit is not None:
-            named.setdefault(facts.tree.district(circuit), []).append(int(row))
+            named.setdefault(districts[circuit], []).append(row)
     return {c: np.array(r) for c, r in sorted(named.items())}
 
 
@@ -32,12 +34,32 @@ def thicken(facts: Facts, run_id: str) -> Mend | None:
     return Mend(f"Bus {run.label} to {up[0]}", patch)
 
 
+WORTH_MENDING = 0.2
+"""A thing that takes less than this share of the drop is not worth a mend of its own."""
+
+
+def tie_together(facts: Facts, run_id: str) -> Mend:
+    """The two wires of a run laid side by side."""
+    label = facts.layout.runs[run_id].label
+    return Mend(f"Tie {label} together", [{"op": "replace", "path": f"/runs/{run_id}/make", "value": "side by side"}])
+
+
 def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
+    """Mends for the steps that take a fair share of the drop, the biggest first."""
+    lost = sum(s.volts for s in answer.steps)
+    offers: list[tuple[float, Mend | None]] = []
+    in_rail = sum(s.volts for s in answer.steps if s.kind in ("rail", "joiner"))
+    patch = add_feeder(facts, answer.circuit, answer.track, answer.at) if answer.circuit else None
+    offers.append((in_rail, Mend(f"Feeder on {facts.layout.tracks[answer.track].name}", patch) if patch else None))
     runs = [s for s in answer.steps if s.kind == "run"]
-    if not runs:
-        return ()
-    mend = thicken(facts, max(runs, key=lambda s: s.volts).owners[0])
-    return (mend,) if mend else ()
+    if runs:
+        worst = max(runs, key=lambda s: s.volts)
+        offers.append((worst.volts, thicken(facts, worst.owners[0])))
+    for step in answer.steps:
+        if step.kind == "inductance" and step.owners and facts.layout.runs[step.owners[0]].make == "apart":
+            offers.append((step.volts, tie_together(facts, step.owners[0])))
+    worth = sorted((o for o in offers if o[0] >= WORTH_MENDING * lost), key=lambda o: -o[0])
+    return tuple(mend for _, mend in worth if mend is not None)[:2]
 
 
 @rule("drop")
@@ -185,5 +207,5 @@ def wires_apart(facts: Facts) -> Iterator[Finding]:
             mend="Tie the two wires together along their whole way, or twist them; nothing else has to change.",
             place=Place("run", run_id, track, at), shows=(run_id,),
             figures=(("lost to inductance, estimate", print_volts(volts)),), source="calculated, checked against a circuit simulator",
-            mends=(Mend(f"Tie {run.label} together", [{"op": "replace", "path": f"/runs/{run_id}/make", "value": "side by side"}]),),
+            mends=(tie_together(facts, run_id),),
         )  # fmt: skip

@@ -45,7 +45,7 @@ class HouseRules(Model):
     )  # fmt: skip
     feeder_spacing_light_rail: Number = _rule(
         914.4, "mm", "Feeder spacing, light rail (code 70 and under)",
-        "Light rail has three times the resistance of heavy rail, and joiners are not to be trusted.",
+        "Code 55 has more than twice the resistance of code 83, and joiners are not to be trusted.",
         "Every piece of rail; or every 3 ft; or every 6 to 8 ft for heavier rail", ge=100,
     )  # fmt: skip
     feeder_spacing_heavy_rail: Number = _rule(

@@ -154,6 +154,7 @@ def circular_mils(gauge: Gauge) -> float:
     return area_mm2(gauge) / (math.pi / 4 * 0.0254**2)
 
 
+@lru_cache(maxsize=256)
 def may_carry_amps(gauge: Gauge) -> float:
     """The current this tool lets one wire carry without end, A.
 
@@ -169,7 +170,7 @@ def may_carry_amps(gauge: Gauge) -> float:
     """
     mils = circular_mils(gauge)
     points = sorted((circular_mils(Gauge("awg", float(n))), amps * BUNDLE_FACTOR) for n, amps in CHASSIS_AMPS.items())
-    if mils >= points[-1][0]:
+    if mils > points[-1][0] * (1 + 1e-9):
         return max(points[-1][1], mils / CIRCULAR_MILS_PER_AMP * 2)
     if mils <= points[0][0]:
         return points[0][1] * mils / points[0][0]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,7 +22,10 @@ SHOWN = 5
 
 @dataclass(frozen=True)
 class WhatIf:
-    """A single change and what it would do: volts at the point, and the lowest volts in its district, before and after."""
+    """A single change and what it would do, before and after.
+
+    volts, coin: at the point, V, and A of a short as a breaker would read it. lowest: V, in the point's district.
+    """
 
     label: str
     reason: str
@@ -30,6 +34,8 @@ class WhatIf:
     volts_after: float
     lowest_before: float
     lowest_after: float
+    coin_before: float
+    coin_after: float
 
 
 def apply_patch(layout: Layout, patch: Patch) -> Layout:
@@ -63,7 +69,7 @@ def lowest_in_district(facts: Facts, circuit: str | None) -> float:
     return float(np.nanmin(volts)) if np.isfinite(volts).any() else float("nan")
 
 
-def what_if(facts: Facts, track: str, at: float) -> list[WhatIf]:
+def what_if(facts: Facts, track: str, at: float, stop: Callable[[], bool] = lambda: False) -> list[WhatIf]:
     """The single changes that raise the volts at a point most, best first, at most five.
 
     Tried: the next two gauges on the run that takes most, tying it together when its wires are apart, one feeder at
@@ -73,6 +79,7 @@ def what_if(facts: Facts, track: str, at: float) -> list[WhatIf]:
         facts: as things are.
         track: track id.
         at: mm from its A end.
+        stop: asked between candidates; when it says yes, what was tried so far is the answer.
     """
     answer = explain(facts, track, at)
     if not answer.live:
@@ -80,11 +87,12 @@ def what_if(facts: Facts, track: str, at: float) -> list[WhatIf]:
     before = lowest_in_district(facts, answer.circuit)
     tried: list[WhatIf] = []
     for label, reason, patch in _candidates(facts, track, at):
+        if stop():
+            break
         changed = derive(apply_patch(facts.layout, patch), facts.scene)
-        after = explain(changed, track, at).volts
-        tried.append(
-            WhatIf(label, reason, patch, answer.volts, after, before, lowest_in_district(changed, answer.circuit))
-        )
+        after = explain(changed, track, at)
+        lowest = lowest_in_district(changed, answer.circuit)
+        tried.append(WhatIf(label, reason, patch, answer.volts, after.volts, before, lowest, answer.coin, after.coin))
     helpful = [w for w in tried if w.volts_after > w.volts_before + 0.005]
     fed = [w for w in helpful if "/fed/" in w.patch[0]["path"]]
     best_fed = max(fed, key=lambda w: w.lowest_after, default=None)

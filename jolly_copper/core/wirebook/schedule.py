@@ -83,7 +83,7 @@ def _run_row(layout: Layout, run_id: str, run: Run) -> Wire:
         end = f"terminal {run.ends_at_terminal}"
     else:
         last = max(((t.along, i) for i, t in layout.terminals.items() if t.run == run_id), default=None)
-        end = f"ends at terminal {last[1]}" if last else "ends free"
+        end = f"terminal {last[1]}, its end" if last else "ends free"
     return Wire(
         "run", run_id, run.label, run.circuit, circuit.name, circuit.colour_a, circuit.colour_b, run.gauge, run.strands,
         start, end, measured, run.tape is not None, cut_length(layout, measured), _run_connectors(run, here, len(plugs), measured),
@@ -92,7 +92,8 @@ def _run_row(layout: Layout, run_id: str, run: Run) -> Wire:
 
 def _run_connectors(run: Run, terminals: list[Terminal], plugs: int, length: float) -> str:
     cuts = sum(2 if 1 < t.along < length - 1 else 1 for t in terminals if t.kind in BUS_IS_CUT_AT)
-    screw_ends = 2 * (cuts + 1)  # both conductors; one more end at the device
+    ends = 1 + bool(run.ends_at_device or run.ends_at_terminal)  # where it is fed, and where it arrives
+    screw_ends = 2 * (cuts + ends)  # both conductors
     found = [f"{screw_ends} ferrules" if run.strands == "stranded" else f"{screw_ends} bare ends"]
     for kind, word in (("tap", "taps"), ("soldered", "soldered joints")):
         count = 2 * sum(t.kind == kind for t in terminals)

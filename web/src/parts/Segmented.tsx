@@ -14,7 +14,7 @@ export function Segmented<T extends string>({ label, value, options, onChange }:
       aria-label={label}
       value={value}
       onValueChange={(next) => next && onChange(next as T)}
-      className="flex overflow-hidden rounded-[7px] border border-line bg-card"
+      className="flex w-fit overflow-hidden rounded-[7px] border border-line bg-card"
     >
       {options.map(([key, name]) => (
         <ToggleGroup.Item

@@ -95,7 +95,10 @@ export const Devices = memo(function Devices({ layout, lit }: { layout: Layout; 
           <g key={id} data-thing={`device:${id}`} className="cursor-pointer" style={at(device.at.x, device.at.y)}>
             <title>{`${device.name}, ${amps}`}</title>
             {big ? (
-              <>
+              <rect x="-6" y="-6" width="12" height="12" rx="2" fill="var(--strong)" stroke={ink} strokeWidth="2.2" />
+            ) : null}
+            {big ? (
+              <g className="device-words">
                 <rect x={-width / 2} y="-14" width={width} height="28" rx="2.5" fill="var(--strong)" />
                 <rect x={-width / 2} y="-14" width="4" height="28" fill={ink} />
                 <text x={-width / 2 + 9} y="-2" fontSize="10.5" fontWeight="700" fill="var(--onstrong)">
@@ -104,7 +107,7 @@ export const Devices = memo(function Devices({ layout, lit }: { layout: Layout; 
                 <text x={-width / 2 + 9} y="9.5" fontSize="9.5" fill="var(--onstrong)" opacity="0.8">
                   {amps}
                 </text>
-              </>
+              </g>
             ) : (
               <>
                 <rect
@@ -154,7 +157,7 @@ export const Names = memo(function Names({ layout, answers }: { layout: Layout; 
   const seen = new Set<string>();
   const middle = middleOf(answers);
   return (
-    <g pointerEvents="none">
+    <g pointerEvents="none" className="chips">
       {Object.entries(layout.sections ?? {}).map(([id, section]) => {
         const drawn = answers.tracks[section.track];
         const circuit = layout.circuits?.[section.circuit];

@@ -23,7 +23,7 @@ export function Plan() {
   const { look, lit, picked, showing, select, set } = useBench();
   const svg = useRef<SVGSVGElement>(null);
   const inner = useRef<SVGGElement>(null);
-  const { fit, by, pan, moved } = useZoom(svg, inner);
+  const { fit, by, pan, moved, whole: inFull } = useZoom(svg, inner);
   const [hover, setHover] = useState<Hover | null>(null);
   const bright = useMemo(() => new Set(lit), [lit]);
 
@@ -47,10 +47,12 @@ export function Plan() {
   useEffect(() => {
     const element = svg.current;
     if (!element) return;
-    const watch = new ResizeObserver(() => fit(whole));
+    const watch = new ResizeObserver(() => {
+      if (inFull.current) fit(whole);
+    });
     watch.observe(element);
     return () => watch.disconnect();
-  }, [fit, whole]);
+  }, [fit, whole, inFull]);
 
   const shown = useRef(0);
   useEffect(() => {
@@ -71,7 +73,7 @@ export function Plan() {
     }
     if (thing?.kind === "board") box = boxOf([layout?.boards?.[thing.id]?.outline.flatMap((p) => [p.x, p.y]) ?? []]);
     if (thing?.kind === "track" && !place) box = boxOf([answers.tracks[thing.id]?.points ?? []]);
-    if (box) fit(box, 0.3);
+    if (box) fit(box, 0.3, false);
   }, [showing, answers, layout, fit]);
 
   const onPlan = (event: { clientX: number; clientY: number }) => {

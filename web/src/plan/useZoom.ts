@@ -7,6 +7,8 @@ import type { Box } from "./geometry";
 export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<SVGGElement | null>) {
   const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown> | null>(null);
   const moved = useRef(false);
+  /** Whether the whole plan is in view because nobody asked for anything else. */
+  const whole = useRef(true);
   useEffect(() => {
     const element = svg.current;
     if (!element) return;
@@ -18,8 +20,10 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
       })
       .on("zoom", (event) => {
         moved.current = true;
+        if (event.sourceEvent) whole.current = false;
         inner.current?.setAttribute("transform", event.transform.toString());
         element.style.setProperty("--k", String(event.transform.k));
+        element.dataset.far = event.transform.k < 0.045 ? "yes" : "no";
         element.dataset.near = event.transform.k > 0.16 ? "yes" : "no";
       });
     behaviour.current = zooming;
@@ -30,10 +34,11 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
   }, [svg, inner]);
 
   const fit = useCallback(
-    (box: Box | null, closest = 0.6) => {
+    (box: Box | null, closest = 0.6, isWhole = true) => {
       const element = svg.current;
       if (!element || !box || !behaviour.current) return;
       const { clientWidth: w, clientHeight: h } = element;
+      whole.current = isWhole;
       const margin = 26;
       const k = Math.min(
         (w - 2 * margin) / Math.max(box.x1 - box.x0, 1),
@@ -61,5 +66,5 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
     },
     [svg],
   );
-  return { fit, by, pan, moved };
+  return { fit, by, pan, moved, whole };
 }

@@ -141,7 +141,7 @@ function RunSum({ units }: { units: "imperial" | "metric" }) {
             {data.answer ? <b className="figure mr-2 text-[17px]">{data.answer}</b> : null}
             {data.sentence}
           </p>
-          <table className="mt-3 w-full text-xs">
+          <table className="mt-3 w-full text-xs [&_td]:pr-2 [&_th]:pr-2">
             <thead className="text-left text-[11px] text-mute">
               <tr>
                 {["Gauge", "Drop", "Share", "Short at the end", "Heat, whole run", "May carry", ""].map((h) => (

@@ -75,7 +75,7 @@ function Totals({ totals }: { totals: Shape["TotalShape"][] }) {
       <p className="mb-2 text-mute text-xs">
         Cut lengths with slack, both wires of each pair; whole spools of {spool ?? "wire"}.
       </p>
-      <table className="w-full text-xs">
+      <table className="w-full text-xs [&_td+td]:pl-2 [&_th+th]:pl-2">
         <thead className="text-left text-[11px] text-mute">
           <tr>
             <th className="font-medium">Wire</th>

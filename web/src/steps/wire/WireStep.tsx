@@ -14,7 +14,7 @@ export function WireStep() {
           <Looks />
           <Plan />
         </div>
-        <div className="grid max-h-[46vh] min-h-[182px] grid-cols-[minmax(0,1fr)_226px] gap-4 overflow-y-auto border-line border-t bg-card px-3.5 py-2.5">
+        <div className="grid h-[252px] max-h-[46vh] grid-cols-[minmax(0,1fr)_226px] gap-4 overflow-y-auto border-line border-t bg-card px-3.5 py-2.5">
           <Staircase />
           <WhatIf />
         </div>
