@@ -40,6 +40,7 @@ def _serve(db: Path, port: int) -> None:
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("127.0.0.1", port))
+        listener.listen(128)  # whoever calls the moment the address is said waits instead of being turned away
     except OSError:
         raise _fail(f"Port {port} is in use. Choose another: --port 0 picks a free one.") from None
     store = Store(db)

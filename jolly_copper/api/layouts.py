@@ -59,10 +59,10 @@ class HistoryRow(BaseModel):
 
 
 def _based_on(if_match: str | None) -> int:
-    match = re.fullmatch(r'(?:W/)?"?(\d+)"?', (if_match or "").strip())
+    match = re.fullmatch(r'(?:W/)?("?)(\d+)\1', (if_match or "").strip())
     if not match:
         raise HTTPException(428, "Say which revision this change is based on, in an If-Match header.")
-    return int(match[1])
+    return int(match[2])
 
 
 def _scene(revision: Revision, scene: str | None) -> str | None:
