@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import json
+import signal
 import socket
 import sys
 from collections.abc import Callable
@@ -52,6 +53,8 @@ def _serve(db: Path, port: int) -> None:
         uvicorn.Config(create_app(store), log_level="warning", lifespan="off", timeout_graceful_shutdown=2)
     )
     typer.echo(f"Jolly Copper is at http://127.0.0.1:{listener.getsockname()[1]}/  (club file {db}; Ctrl-C stops it)")
+    # The server hands a signal on once it has closed; a polite stop must not kill us before we have said goodbye.
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     try:
         server.run(sockets=[listener])
     except KeyboardInterrupt:

@@ -58,6 +58,7 @@ def base_url(tmp_path: Path) -> Iterator[str]:
     store.add("gannet-bay", gannet_bay())
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
+    listener.listen(128)
     server = uvicorn.Server(uvicorn.Config(create_app(store), log_level="error", lifespan="off"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
     thread.start()

@@ -1,5 +1,5 @@
 import { useEffect, useId, useState } from "react";
-import { answer, api, Refused } from "../api/client";
+import { answer, api } from "../api/client";
 import { useLayout } from "../store/layout";
 
 type Kind = "length" | "current" | "volts" | "ohms" | "gauge" | "text";
@@ -11,8 +11,8 @@ type Props = {
   bare?: string;
   placeholder?: string;
   options?: string[];
-  /** Called with the value understood: mm, A, V, Ω; a gauge's or plain text. Null when cleared. */
-  onTake: (value: number | string | null, text: string) => Promise<boolean | undefined> | boolean | undefined;
+  /** Called with the value understood: mm, A, V, Ω; a gauge's or plain text; null when cleared. Answers why not, or null. */
+  onTake: (value: number | string | null, text: string) => Promise<string | null>;
   clearable?: boolean;
   hideLabel?: boolean;
   autoFocus?: boolean;
@@ -51,24 +51,17 @@ export function Typed({
       onDone?.();
       return;
     }
-    if (typed === "" && clearable) {
-      await onTake(null, "");
-      onDone?.();
-      return;
-    }
     try {
-      if (kind === "text") {
-        if (!typed) throw new Refused(422, { message: "This must not be empty." });
-        if ((await onTake(typed, typed)) === false)
-          throw new Refused(422, { message: "Not taken; see the message below." });
-      } else {
+      let why: string | null;
+      if (typed === "" && clearable) why = await onTake(null, "");
+      else if (kind === "text") why = typed ? await onTake(typed, typed) : "This must not be empty.";
+      else {
         const query = { kind, text: typed, units, ...(bare ? { bare } : {}) };
         const read = await answer(api.GET("/api/read", { params: { query } }));
-        if ((await onTake(read.gauge ?? read.value ?? null, read.text)) === false)
-          throw new Refused(422, { message: "Not taken; see the message below." });
+        why = await onTake(read.gauge ?? read.value ?? null, read.text);
       }
-      setWrong(null);
-      onDone?.();
+      setWrong(why);
+      if (why === null) onDone?.();
     } catch (error) {
       setWrong((error as Error).message);
     }

@@ -12,7 +12,8 @@ type LayoutStore = {
   missing: boolean;
   open: (id: string | null) => Promise<void>;
   take: (state: State) => void;
-  edit: (summary: string, patch: Operation[]) => Promise<boolean>;
+  /** Makes a change. Answers null, or why not in words; with `beside` a refusal is left to the field to show. */
+  edit: (summary: string, patch: Operation[], beside?: boolean) => Promise<string | null>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   refresh: () => Promise<void>;
@@ -69,9 +70,9 @@ export const useLayout = create<LayoutStore>((set, get) => {
     set({ state: got.state, savedAt: new Date(), trouble: null });
   };
 
-  const save = async (summary: string, patch: Operation[], again: boolean): Promise<boolean> => {
+  const save = async (summary: string, patch: Operation[], beside: boolean, again: boolean): Promise<string | null> => {
     const base = get().state;
-    if (!base) return false;
+    if (!base) return "No layout is open.";
     set((s) => ({ saving: s.saving + 1, state: { ...base, document: patched(base.document, patch) } }));
     try {
       const got = await answer(
@@ -85,7 +86,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
         }),
       );
       settle(got);
-      return true;
+      return null;
     } catch (error) {
       set({ state: base });
       if (!(error instanceof Refused)) throw error;
@@ -93,18 +94,19 @@ export const useLayout = create<LayoutStore>((set, get) => {
       if (error.status === 409 && newer) {
         const untouched = patch.every((o) => same(valueAt(base.document, o.path), valueAt(newer.document, o.path)));
         set({ state: newer });
-        if (untouched && again) return save(summary, patch, false);
+        if (untouched && again) return save(summary, patch, beside, false);
         set({
           trouble: {
             message: `Somebody else changed the same thing meanwhile (${newer.summary}). Your change was not made: ${summary}.`,
             retry: () => void get().edit(summary, patch),
           },
         });
-        return false;
+        return "Somebody else changed this meanwhile; their change is shown.";
       }
+      if (beside && error.status === 422) return error.message;
       const retry = error.status === 0 ? { retry: () => void get().edit(summary, patch) } : {};
       set({ trouble: { message: error.message, ...retry } });
-      return false;
+      return error.message;
     } finally {
       set((s) => ({ saving: s.saving - 1 }));
     }
@@ -157,7 +159,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
       document.title = `${state.document.name} · Jolly Copper`;
       set({ state, missing: false, savedAt: new Date(state.made), trouble: null });
     },
-    edit: (summary, patch) => inTurn(() => save(summary, patch, true)),
+    edit: (summary, patch, beside = false) => inTurn(() => save(summary, patch, beside, true)),
     undo: () => back("undo"),
     redo: () => back("redo"),
     refresh: () =>

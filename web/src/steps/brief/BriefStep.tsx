@@ -1,4 +1,3 @@
-import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useHouseRules, useLayouts } from "../../api/queries";
 import { Swatch } from "../../parts/Swatch";
@@ -17,7 +16,7 @@ export function BriefStep() {
   if (!state) return null;
   const d = state.document;
   const brief = d.brief ?? {};
-  const set = (path: string, value: unknown, words: string) => edit(words, [{ op: "replace", path, value }]);
+  const set = (path: string, value: unknown, words: string) => edit(words, [{ op: "replace", path, value }], true);
   return (
     <div className="h-full overflow-y-auto">
       <div className="mx-auto grid max-w-[1180px] gap-5 p-5 lg:grid-cols-[360px_minmax(0,1fr)]">
@@ -89,7 +88,9 @@ function Colours() {
                 hideLabel
                 kind="text"
                 shown={c[field] ?? ""}
-                onTake={(v) => edit(`${c.name}: ${v}`, [{ op: "replace", path: `/circuits/${id}/${field}`, value: v }])}
+                onTake={(v) =>
+                  edit(`${c.name}: ${v}`, [{ op: "replace", path: `/circuits/${id}/${field}`, value: v }], true)
+                }
               />
             ))}
           </div>
@@ -148,7 +149,6 @@ function Rules() {
   const { data } = useHouseRules();
   const brief = useLayout((s) => s.state?.document.brief);
   const edit = useLayout((s) => s.edit);
-  const [wrong, setWrong] = useState<Record<string, string>>({});
   const values = (brief?.rules ?? {}) as Record<string, number | boolean>;
   const metric = brief?.units === "metric";
   return (
@@ -205,23 +205,13 @@ function Rules() {
                           typeof typed === "number"
                             ? typed / (rule.unit === "mm" ? 1 : factor)
                             : Number(String(typed).replace(",", ".").replace("%", "")) / factor;
-                        if (!Number.isFinite(number)) {
-                          setWrong((w) => ({ ...w, [rule.key]: "This must be a number." }));
-                          return;
-                        }
-                        setWrong(({ [rule.key]: _, ...rest }) => rest);
-                        return edit(`House rule: ${rule.title}`, [{ op: "replace", path, value: number }]);
+                        if (!Number.isFinite(number)) return "This must be a number.";
+                        return edit(`House rule: ${rule.title}`, [{ op: "replace", path, value: number }], true);
                       }}
                     />
                     <span className="text-mute text-xs">{suffix}</span>
                   </div>
-                  {wrong[rule.key] ? (
-                    <p role="alert" className="text-oxide text-xs">
-                      {wrong[rule.key]}
-                    </p>
-                  ) : suffix ? null : (
-                    <p className="text-[11px] text-mute">{rule.unit}</p>
-                  )}
+                  {suffix ? null : <p className="text-[11px] text-mute">{rule.unit}</p>}
                 </div>
               )}
             </div>

@@ -174,9 +174,11 @@ function Edit({ wire, column, onDone }: { wire: Wire; column: Column; onDone: ()
         clearable={column.edit === "length"}
         options={column.edit === "gauge" ? (units === "metric" ? data?.metric : data?.imperial) : undefined}
         onTake={(value, text) =>
-          edit(`${wire.label}: ${column.name.toLowerCase()} ${text || "as drawn"}`, [
-            { op: "replace", path: `${path}/${field}`, value },
-          ])
+          edit(
+            `${wire.label}: ${column.name.toLowerCase()} ${text || "as drawn"}`,
+            [{ op: "replace", path: `${path}/${field}`, value }],
+            true,
+          )
         }
         onDone={onDone}
       />

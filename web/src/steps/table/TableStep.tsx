@@ -17,12 +17,12 @@ export function TableStep() {
   const [which, setWhich] = useState<Which>("all");
   const [text, setText] = useState("");
   const rows = useMemo(() => {
-    const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-    return (data?.rows ?? []).filter(
-      (r) =>
-        (which === "all" || r.kind === which) &&
-        words.every((w) => Object.values(r).join(" ").toLowerCase().includes(w)),
-    );
+    const kind = (data?.rows ?? []).filter((r) => which === "all" || r.kind === which);
+    const phrase = text.trim().toLowerCase();
+    const holds = (r: Shape["WireShape"], part: string) => Object.values(r).join(" ").toLowerCase().includes(part);
+    // The phrase as typed comes first, so that 24 AWG is a gauge; failing that, rows that hold each word somewhere.
+    const exact = kind.filter((r) => holds(r, phrase));
+    return exact.length ? exact : kind.filter((r) => phrase.split(/\s+/).every((w) => holds(r, w)));
   }, [data, which, text]);
   return (
     <div className="grid h-full min-h-0 grid-rows-[minmax(150px,34%)_minmax(0,1fr)]">

@@ -47,7 +47,7 @@ type CardProps = { id: string; layout: Layout };
 function useSet(path: string, what: string) {
   const edit = useLayout((s) => s.edit);
   return (field: string, value: unknown, words: string) =>
-    edit(`${what}: ${words}`, [{ op: "replace", path: `${path}/${field}`, value }]);
+    edit(`${what}: ${words}`, [{ op: "replace", path: `${path}/${field}`, value }], true);
 }
 
 function Head({ title, children }: { title: string; children?: ReactNode }) {
