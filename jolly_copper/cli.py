@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import json
 import signal
 import socket
@@ -34,7 +33,7 @@ def _club_file(name: str) -> Path:
 def _serve(db: Path, port: int) -> None:
     import uvicorn
 
-    from jolly_copper.api import create_app
+    from jolly_copper.api import calm_collector, create_app
     from jolly_copper.store import Store
 
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
@@ -45,10 +44,7 @@ def _serve(db: Path, port: int) -> None:
     except OSError:
         raise _fail(f"Port {port} is in use. Choose another: --port 0 picks a free one.") from None
     store = Store(db)
-    # What is loaded by now stays for good; sweeping it again and again would cost every edit tens of milliseconds.
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 50)
+    calm_collector()
     server = uvicorn.Server(
         uvicorn.Config(create_app(store), log_level="warning", lifespan="off", timeout_graceful_shutdown=2)
     )

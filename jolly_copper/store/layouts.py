@@ -295,7 +295,8 @@ class Store:
 
 def _patched(data: Data, patch: list[Data]) -> Data:
     try:
-        return jsonpatch.apply_patch(data, patch, in_place=False)  # type: ignore[no-any-return]
+        # Through JSON and back is a copy several times quicker than copying the tree object by object.
+        return jsonpatch.apply_patch(json.loads(json.dumps(data)), patch, in_place=True)  # type: ignore[no-any-return]
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
         raise LayoutError([Problem("", f"The change does not fit the layout: {error}.")]) from None
 

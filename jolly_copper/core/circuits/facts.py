@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_of, too_near, worst_placement
 from jolly_copper.core.circuits.memo import MEMO, digest
 from jolly_copper.core.circuits.network import Element, Network, assemble
@@ -101,6 +103,27 @@ class Facts:
     def phase(self) -> dict[Piece, Side]:
         """The rail of each piece that conductor A should feed."""
         return orient(self.layout, self.rails)
+
+    @cached_property
+    def terminals_of(self) -> dict[str, list[tuple[str, tuple[float, float]]]]:
+        """Terminals of each circuit with their places on the plan."""
+        found: dict[str, list[tuple[str, tuple[float, float]]]] = {}
+        for i, terminal in self.layout.terminals.items():
+            circuit = self.layout.runs[terminal.run].circuit
+            found.setdefault(circuit, []).append((i, terminal_point(self.layout, terminal)))
+        return found
+
+    @cached_property
+    def usual_feeder(self) -> tuple[str, str]:
+        """Gauge and strands this layout uses most for feeders; 20 AWG solid where it has none."""
+        used = Counter((f.gauge, f.strands) for f in self.layout.feeders.values())
+        return max(sorted(used), key=used.__getitem__, default=("20 AWG", "solid"))
+
+    @cached_property
+    def next_feeder(self) -> str:
+        """The next free feeder id of the form F83: one above the highest number in use."""
+        numbers = (i[1:] for i in self.layout.feeders if i.startswith("F"))
+        return f"F{max((int(n) for n in numbers if n.isdigit()), default=0) + 1}"
 
     @property
     def tree(self) -> PowerTree:

@@ -11,6 +11,7 @@ from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
@@ -111,6 +112,14 @@ class Network:
     nodes: dict[Hashable, int] = field(repr=False)
     fed_extents: dict[int, tuple[str, ...]] = field(repr=False)
     """Feeder ids by stretch of rail (number in `rails.extents`)."""
+
+    @cached_property
+    def spans_on(self) -> dict[str, list[int]]:
+        """Numbers of the spans of each track, in order from its A end."""
+        found: dict[str, list[int]] = {}
+        for number, span in enumerate(self.spans):
+            found.setdefault(span.track, []).append(number)
+        return found
 
 
 class _Assembly:

@@ -88,14 +88,9 @@ def _span_henries(network: Network, number: int) -> float:
 def one_point(network: Network, track: str, at: float) -> Points:
     """The single point at this distance from a track's A end (on the A side of a joiner that lies right there)."""
     piece = network.rails.piece_at(track, at)
-    best = None
-    for number, span in enumerate(network.spans):
-        if span.track == track and span.piece == piece and span.start - 1e-6 <= at <= span.end + 1e-6:
-            best = number
-            break
-    if best is None:
-        ours = [n for n, s in enumerate(network.spans) if s.track == track]
-        best = min(ours, key=lambda n: min(abs(network.spans[n].start - at), abs(network.spans[n].end - at)))
+    ours = network.spans_on[track]
+    here = [n for n in ours if network.spans[n].piece == piece] or ours
+    best = min(here, key=lambda n: max(network.spans[n].start - at, at - network.spans[n].end, 0.0))
     span = network.spans[best]
     held = min(max(at, span.start), span.end)
     share = span.ohms_to(held) / span.ohms if span.ohms else 0.0

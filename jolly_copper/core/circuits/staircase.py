@@ -137,11 +137,11 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
 
 
 def _nearest_sample(facts: Facts, track: str, at: float) -> int:
-    spans = [n for n, s in enumerate(facts.network.spans) if s.track == track]
+    spans = facts.network.spans_on[track]
     piece = facts.rails.piece_at(track, at)
     here = [n for n in spans if facts.network.spans[n].piece == piece] or spans
-    rows = np.flatnonzero(np.isin(facts.points.span, here))
-    return int(rows[np.argmin(np.abs(facts.points.at[rows] - at))])
+    first, end = np.searchsorted(facts.points.span, [here[0], here[-1] + 1])
+    return int(first + np.argmin(np.abs(facts.points.at[first:end] - at)))
 
 
 class _Row:

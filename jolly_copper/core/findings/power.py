@@ -183,8 +183,9 @@ def wires_apart(facts: Facts) -> Iterator[Finding]:
     if not counts_inductance(layout):
         return
     seen: dict[str, tuple[float, str, float, float]] = {}
+    apart = {s[0] for r in layout.runs.values() if r.make == "apart" and (s := facts.tree.source(r.circuit))}
     for part in facts.parts:
-        if not len(part.rows):
+        if not len(part.rows) or apart.isdisjoint(s.device for s in part.island.sources):
             continue
         k = int(np.argmax(part.worked.worst.loss))
         track, at = facts.place_of(int(part.rows[k]))

@@ -118,7 +118,7 @@ def wrong_circuit(facts: Facts) -> Iterator[Finding]:
             continue
         device = facts.tree.fed_by.get(section.circuit)
         reverser = device is not None and layout.devices[device].kind == "reverser"
-        right = nearest_terminal(layout, section.circuit, feeder.track, feeder.at)
+        right = nearest_terminal(facts, section.circuit, feeder.track, feeder.at)
         mends: tuple[Mend, ...] = ()
         if right is not None:
             label = "Move to the reverser's output" if reverser else f"Move to {layout.circuits[section.circuit].name}"
