@@ -224,7 +224,7 @@ def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
         trip_device=layout.devices[found.trip_device].name if found.trip_device else None,
         trains=[train(t) for t in found.trains],
         steps=[
-            shapes.StepShape(kind=s.kind, title=s.title, detail=s.detail, volts=s.volts, text=f"−{s.volts:.2f} V",
+            shapes.StepShape(kind=s.kind, title=s.title, detail=s.detail, volts=s.volts, text=f"−{s.volts:.2f} V" if s.volts >= 0.01 else f"−{s.volts * 1000:.0f} mV",
                              estimate=s.estimate, owners=list(s.owners))
             for s in found.steps
         ],

@@ -10,7 +10,6 @@ from typing import Any
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
-from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
@@ -42,7 +41,6 @@ def create_app(store: Store, web: Path | None = None) -> FastAPI:
     app.state.worked = answering.Worked()
     # Answers only to names of this machine, so that no page elsewhere can reach it under a name of its own.
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", "testserver"])
-    app.add_middleware(GZipMiddleware, minimum_size=20000, compresslevel=1)
     _limits(app)
     _errors(app)
     app.include_router(layouts.router)

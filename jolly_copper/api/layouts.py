@@ -71,9 +71,14 @@ def _scene(revision: Revision, scene: str | None) -> str | None:
     return scene if scene in scenes else next(iter(scenes), None)
 
 
-def _changed(revision: Revision, worked: answering.Worked, scene: str | None) -> shapes.Changed:
+def _json(shape: BaseModel) -> Response:
+    """Straight to JSON in one step: the framework's own way through plain dictionaries takes several times as long."""
+    return Response(shape.model_dump_json(), media_type="application/json")
+
+
+def _changed(revision: Revision, worked: answering.Worked, scene: str | None) -> Response:
     facts = worked.facts(revision, _scene(revision, scene))
-    return shapes.Changed(state=answering.state(revision), answers=answering.answers(facts, revision.number))
+    return _json(shapes.Changed(state=answering.state(revision), answers=answering.answers(facts, revision.number)))
 
 
 @router.get("/layouts")
@@ -100,31 +105,31 @@ def add_demo(store: StoreUsed) -> shapes.State:
         return answering.state(store.get("gannet-bay"))
 
 
-@router.get("/layouts/{layout_id}")
-def get_layout(layout_id: str, store: StoreUsed, revision: int | None = None) -> shapes.State:
-    return answering.state(store.get(layout_id, revision))
+@router.get("/layouts/{layout_id}", response_model=shapes.State)
+def get_layout(layout_id: str, store: StoreUsed, revision: int | None = None) -> Response:
+    return _json(answering.state(store.get(layout_id, revision)))
 
 
-@router.patch("/layouts/{layout_id}")
+@router.patch("/layouts/{layout_id}", response_model=shapes.Changed)
 def change_layout(
     layout_id: str, change: Change, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
-) -> shapes.Changed:
+) -> Response:
     """Make a change. 409 with the newer state when somebody else saved first; 422 when the result cannot be read."""
     revision = store.change(layout_id, _based_on(if_match), change.patch, change.summary)
     return _changed(revision, worked, scene)
 
 
-@router.post("/layouts/{layout_id}/undo")
+@router.post("/layouts/{layout_id}/undo", response_model=shapes.Changed)
 def undo(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
-) -> shapes.Changed:
+) -> Response:
     return _changed(store.undo(layout_id, _based_on(if_match)), worked, scene)
 
 
-@router.post("/layouts/{layout_id}/redo")
+@router.post("/layouts/{layout_id}/redo", response_model=shapes.Changed)
 def redo(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
-) -> shapes.Changed:
+) -> Response:
     return _changed(store.redo(layout_id, _based_on(if_match)), worked, scene)
 
 
@@ -134,12 +139,12 @@ def history(layout_id: str, store: StoreUsed) -> list[HistoryRow]:
     return [HistoryRow(**row) for row in store.history(layout_id)]
 
 
-@router.get("/layouts/{layout_id}/answers")
+@router.get("/layouts/{layout_id}/answers", response_model=shapes.Answers)
 def answers(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
-) -> shapes.Answers:
+) -> Response:
     found = store.get(layout_id, revision)
-    return answering.answers(worked.facts(found, _scene(found, scene)), found.number)
+    return _json(answering.answers(worked.facts(found, _scene(found, scene)), found.number))
 
 
 @router.get("/layouts/{layout_id}/point")

@@ -67,9 +67,12 @@ export function usePoint() {
 export function useWhatIf() {
   const { id, revision, scene, ready } = useWhere();
   const place = usePickedPlace();
+  // First the point itself, then what might be: the second must not slow the first.
+  const point = usePoint();
+  const answered = point.data !== undefined && !point.isPlaceholderData;
   return useQuery({
     queryKey: ["what-if", id, revision, scene, place?.track, place?.at],
-    enabled: ready && place !== null,
+    enabled: ready && place !== null && answered,
     retry: false,
     queryFn: () =>
       answer(

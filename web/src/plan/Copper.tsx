@@ -2,7 +2,14 @@ import { memo } from "react";
 import type { Answers, Layout } from "../api/client";
 import { pathOf } from "./geometry";
 
-type Props = { layout: Layout; answers: Answers; lit: ReadonlySet<string> };
+type Props = {
+  runs: Layout["runs"];
+  drawn: Answers["runs"];
+  feeders: Answers["feeders"];
+  plugs: Answers["plugs"];
+  terminals: Answers["terminals"];
+  lit: ReadonlySet<string>;
+};
 const widthOf = (gauge: string) => {
   const size = Number.parseFloat(gauge);
   const area = gauge.endsWith("AWG") ? 0.0127 * 92 ** ((36 - size) / 19.5) : size;
@@ -10,10 +17,10 @@ const widthOf = (gauge: string) => {
 };
 
 /** Runs as two conductors with a light core, heavier wire drawn heavier; feeders, terminals and plugs. */
-export const Copper = memo(function Copper({ layout, answers, lit }: Props) {
+export const Copper = memo(function Copper({ runs, drawn: paths, feeders, plugs, terminals, lit }: Props) {
   return (
     <g fill="none" strokeLinecap="round" strokeLinejoin="round">
-      {Object.entries(answers.feeders).map(([id, f]) => (
+      {Object.entries(feeders).map(([id, f]) => (
         <g key={id} data-thing={`feeder:${id}`} className="cursor-pointer">
           <path
             d={`M${f.x1} ${f.y1}L${f.x2} ${f.y2}`}
@@ -29,9 +36,9 @@ export const Copper = memo(function Copper({ layout, answers, lit }: Props) {
           />
         </g>
       ))}
-      {Object.entries(answers.runs).map(([id, drawn]) => {
+      {Object.entries(paths).map(([id, drawn]) => {
         const path = pathOf(drawn);
-        const run = layout.runs?.[id];
+        const run = runs?.[id];
         const width = widthOf(run?.gauge ?? "14 AWG");
         return (
           <g key={id} data-thing={`run:${id}`} className="cursor-pointer">
@@ -49,13 +56,13 @@ export const Copper = memo(function Copper({ layout, answers, lit }: Props) {
           </g>
         );
       })}
-      {Object.entries(answers.plugs).map(([id, { x, y }]) => (
+      {Object.entries(plugs).map(([id, { x, y }]) => (
         <g key={id} data-thing={`plug:${id}`} style={{ transform: `translate(${x}px,${y}px) scale(var(--px))` }}>
           <circle r="4" fill="var(--paper)" stroke="var(--link)" strokeWidth="1.4" />
           <path d="M-2 0h4" stroke="var(--link)" strokeWidth="1.4" />
         </g>
       ))}
-      {Object.entries(answers.terminals).map(([id, { x, y }]) => (
+      {Object.entries(terminals).map(([id, { x, y }]) => (
         <rect
           key={id}
           data-thing={`terminal:${id}`}

@@ -5,12 +5,12 @@ import { along, boxOf } from "./geometry";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 
-export const Boards = memo(function Boards({ layout, lit }: { layout: Layout; lit: ReadonlySet<string> }) {
-  const heights = Object.values(layout.boards ?? {}).flatMap((b) => b.outline.map((p) => p.y));
+export const Boards = memo(function Boards({ boards, lit }: { boards: Layout["boards"]; lit: ReadonlySet<string> }) {
+  const heights = Object.values(boards ?? {}).flatMap((b) => b.outline.map((p) => p.y));
   const middle = (Math.min(...heights) + Math.max(...heights)) / 2;
   return (
     <g>
-      {Object.entries(layout.boards ?? {}).map(([id, board]) => {
+      {Object.entries(boards ?? {}).map(([id, board]) => {
         const left = Math.min(...board.outline.map((p) => p.x));
         const ys = board.outline.map((p) => p.y);
         const low = Math.max(...ys);
@@ -43,10 +43,10 @@ export const Boards = memo(function Boards({ layout, lit }: { layout: Layout; li
 });
 
 /** Gaps: two short bars across the rails that are cut, so a one-rail gap shows on its own side. */
-export const Gaps = memo(function Gaps({ answers, lit }: { answers: Answers; lit: ReadonlySet<string> }) {
+export const Gaps = memo(function Gaps({ gaps, lit }: { gaps: Answers["gaps"]; lit: ReadonlySet<string> }) {
   return (
     <g>
-      {Object.entries(answers.gaps).map(([id, g]) => {
+      {Object.entries(gaps).map(([id, g]) => {
         const [top, bottom] = g.rails === "left" ? [-7, 0] : g.rails === "right" ? [0, 7] : [-7, 7];
         return (
           <g
@@ -71,11 +71,19 @@ export const Gaps = memo(function Gaps({ answers, lit }: { answers: Answers; lit
 const CHAR = 6.3;
 
 /** Boosters and breakers where they stand; breakers are small until one comes near. */
-export const Devices = memo(function Devices({ layout, lit }: { layout: Layout; lit: ReadonlySet<string> }) {
+export const Devices = memo(function Devices({
+  devices,
+  circuits,
+  lit,
+}: {
+  devices: Layout["devices"];
+  circuits: Layout["circuits"];
+  lit: ReadonlySet<string>;
+}) {
   return (
     <g>
-      {Object.entries(layout.devices ?? {}).map(([id, device]) => {
-        const ink = layout.circuits?.[device.output]?.ink ?? "var(--copper)";
+      {Object.entries(devices ?? {}).map(([id, device]) => {
+        const ink = circuits?.[device.output]?.ink ?? "var(--copper)";
         const big = device.kind === "booster" || device.kind === "station" || device.kind === "supply";
         const amps = device.trip_amps ? `${device.trip_amps} A` : device.kind;
         const width = Math.max(device.name.length * CHAR, amps.length * CHAR) + 16;
@@ -147,20 +155,28 @@ export const Devices = memo(function Devices({ layout, lit }: { layout: Layout; 
   );
 });
 
-function middleOf(answers: Answers) {
-  const box = boxOf(Object.values(answers.tracks).map((t) => t.points));
+function middleOf(tracks: Answers["tracks"]) {
+  const box = boxOf(Object.values(tracks).map((t) => t.points));
   return box ? { x: (box.x0 + box.x1) / 2, y: (box.y0 + box.y1) / 2 } : { x: 0, y: 0 };
 }
 
 /** One name chip per circuit that feeds track, at its first section's anchor. */
-export const Names = memo(function Names({ layout, answers }: { layout: Layout; answers: Answers }) {
+export const Names = memo(function Names({
+  sections,
+  circuits,
+  tracks,
+}: {
+  sections: Layout["sections"];
+  circuits: Layout["circuits"];
+  tracks: Answers["tracks"];
+}) {
   const seen = new Set<string>();
-  const middle = middleOf(answers);
+  const middle = middleOf(tracks);
   return (
     <g pointerEvents="none" className="chips">
-      {Object.entries(layout.sections ?? {}).map(([id, section]) => {
-        const drawn = answers.tracks[section.track];
-        const circuit = layout.circuits?.[section.circuit];
+      {Object.entries(sections ?? {}).map(([id, section]) => {
+        const drawn = tracks[section.track];
+        const circuit = circuits?.[section.circuit];
         if (!drawn || !circuit || seen.has(section.circuit)) return null;
         seen.add(section.circuit);
         const [x, y] = along(drawn, section.at);
@@ -220,7 +236,7 @@ export function Spots({
       </g>
     );
   };
-  const middle = middleOf(answers).x;
+  const middle = middleOf(answers.tracks).x;
   const trains = look === "coin" ? [] : (point?.trains ?? []);
   return (
     <g>

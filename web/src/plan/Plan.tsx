@@ -27,15 +27,17 @@ export function Plan() {
   const [hover, setHover] = useState<Hover | null>(null);
   const bright = useMemo(() => new Set(lit), [lit]);
 
+  const { tracks, runs } = answers ?? {};
+  const outlines = layout?.boards;
   const whole = useMemo(() => {
-    if (!layout || !answers) return null;
-    const boards = Object.values(layout.boards ?? {}).map((b) => b.outline.flatMap((p) => [p.x, p.y]));
+    if (!tracks || !runs) return null;
+    const boards = Object.values(outlines ?? {}).map((b) => b.outline.flatMap((p) => [p.x, p.y]));
     return boxOf([
       ...boards,
-      ...Object.values(answers.tracks).map((t) => t.points),
-      ...Object.values(answers.runs).map((r) => r.points),
+      ...Object.values(tracks).map((t) => t.points),
+      ...Object.values(runs).map((r) => r.points),
     ]);
-  }, [layout, answers]);
+  }, [outlines, tracks, runs]);
   const fitted = useRef<string | null>(null);
   const id = useLayout((s) => s.state?.id);
   useEffect(() => {
@@ -217,10 +219,17 @@ export function Plan() {
       >
         <title>{layout.name}</title>
         <g ref={inner}>
-          <Boards layout={layout} lit={bright} />
+          <Boards boards={layout.boards} lit={bright} />
           {answers ? (
             <>
-              <Copper layout={layout} answers={answers} lit={bright} />
+              <Copper
+                runs={layout.runs}
+                drawn={answers.runs}
+                feeders={answers.feeders}
+                plugs={answers.plugs}
+                terminals={answers.terminals}
+                lit={bright}
+              />
               <Rails answers={answers} look={look} lit={bright} />
               {Object.values(layout.nodes ?? {}).map((n) =>
                 n.kind === "turntable" ? (
@@ -236,9 +245,9 @@ export function Plan() {
                   />
                 ) : null,
               )}
-              <Gaps answers={answers} lit={bright} />
-              <Devices layout={layout} lit={bright} />
-              <Names layout={layout} answers={answers} />
+              <Gaps gaps={answers.gaps} lit={bright} />
+              <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} />
+              <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />
               <Spots answers={answers} look={look} point={point} picked={picked !== null} />
             </>
           ) : null}

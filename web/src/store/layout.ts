@@ -1,3 +1,4 @@
+import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
 import { answer, api, type Layout, type Operation, Refused, type State } from "../api/client";
 import { answersKey, queries } from "../api/queries";
@@ -66,8 +67,12 @@ let queue: Promise<unknown> = Promise.resolve();
 export const useLayout = create<LayoutStore>((set, get) => {
   const settle = (got: { state: State; answers: Awaited<ReturnType<typeof put>>["answers"] }) => {
     const scene = useBench.getState().scene;
-    queries.setQueryData(answersKey(got.state.id, got.state.revision, scene), got.answers);
-    set({ state: got.state, savedAt: new Date(), trouble: null });
+    const before = get().state;
+    // What did not change keeps its identity, so that only what did is drawn again.
+    const old = before ? queries.getQueryData(answersKey(before.id, before.revision, scene)) : undefined;
+    queries.setQueryData(answersKey(got.state.id, got.state.revision, scene), replaceEqualDeep(old, got.answers));
+    const document = replaceEqualDeep(before?.document, got.state.document);
+    set({ state: { ...got.state, document }, savedAt: new Date(), trouble: null });
   };
 
   const save = async (summary: string, patch: Operation[], beside: boolean, again: boolean): Promise<string | null> => {

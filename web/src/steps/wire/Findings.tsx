@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Finding } from "../../api/client";
 import { useAnswers } from "../../api/queries";
 import { type Kind, useBench } from "../../store/bench";
@@ -62,6 +62,10 @@ function Card({ finding }: { finding: Finding }) {
   const edit = useLayout((s) => s.edit);
   const [dialog, setDialog] = useState<"accept" | number | null>(null);
   const here = open === finding.key;
+  const card = useRef<HTMLElement>(null);
+  useEffect(() => {
+    if (here) card.current?.scrollIntoView({ block: "nearest" });
+  }, [here]);
   const goThere = () => {
     const { kind, id, track, at } = finding.place;
     show({ kind: kind as Kind, id }, track && at !== null ? { track, at } : null, [id, ...finding.shows]);
@@ -70,6 +74,7 @@ function Card({ finding }: { finding: Finding }) {
   const mend = typeof dialog === "number" ? finding.mends[dialog] : undefined;
   return (
     <article
+      ref={card}
       className={`mb-1.5 rounded-[9px] border bg-paper px-2.5 py-2 ${here ? "border-copper" : "border-line"}`}
       data-finding={finding.key}
     >
