@@ -92,7 +92,7 @@ bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench.py
 
 shots: build debs ## refresh docs/screenshots from the demo
-	$(PY) tools/shots.py
+	PYTHONPATH=. $(PY) tools/shots.py
 
 clean: ## forget everything that was set up
 	rm -rf .venv .tools web/node_modules web/dist web/openapi.json web/src/api/types.gen.ts
