@@ -20,7 +20,7 @@ OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
 
 def settle(page: Page) -> None:
-    page.wait_for_selector("[data-testid=findings], [data-testid=plan], [data-testid=run-answer]")
+    page.wait_for_selector("main section, main aside")
     page.wait_for_timeout(2800)
 
 
