@@ -82,11 +82,10 @@ def _drawn(layout: Layout, path: object, length: float) -> shapes.Drawn:
 
 
 def answers(facts: Facts, revision: int) -> shapes.Answers:
-    """All the plan needs."""
+    """All the plan needs. Findings are asked for apart: the ink need not wait for the sentences."""
     began = time.perf_counter()
     layout = facts.layout
     units = layout.brief.units
-    found = check(facts)
     metres = sum(facts.rails.lengths.values()) / 1000
     source = float(np.nanmax(facts.source_volts)) if np.isfinite(facts.source_volts).any() else None
     return shapes.Answers(
@@ -99,10 +98,15 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
         gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
         samples=_samples(facts), sections=_track_circuits(facts),
         worst=_spot(facts, facts.worst_point(), volts=True), weakest=_spot(facts, facts.weakest_short(), volts=False),
-        source_volts=source, findings=[finding(f) for f in found], loads=_loads(facts),
+        source_volts=source, loads=_loads(facts),
         track_metres=metres, track_text=print_long_length(metres * 1000, units),
         milliseconds=round((time.perf_counter() - began) * 1000, 1),
     )  # fmt: skip
+
+
+def findings(facts: Facts) -> list[shapes.FindingShape]:
+    """All findings, most serious first."""
+    return [finding(f) for f in check(facts)]
 
 
 def _xy(at: tuple[float, float]) -> shapes.XY:

@@ -147,6 +147,14 @@ def answers(
     return _json(answering.answers(worked.facts(found, _scene(found, scene)), found.number))
 
 
+@router.get("/layouts/{layout_id}/findings")
+def findings(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> list[shapes.FindingShape]:
+    found = store.get(layout_id, revision)
+    return answering.findings(worked.facts(found, _scene(found, scene)))
+
+
 @router.get("/layouts/{layout_id}/point")
 def point(
     layout_id: str, track: str, at: Annotated[float, Query(ge=0, allow_inf_nan=False)], store: StoreUsed, worked: WorkedUsed,

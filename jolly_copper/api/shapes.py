@@ -127,7 +127,6 @@ class Answers(BaseModel):
     worst: Spot | None
     weakest: Spot | None
     source_volts: float | None
-    findings: list[FindingShape]
     loads: dict[str, WireLoad]
     track_metres: float
     track_text: str

@@ -34,6 +34,22 @@ export function useAnswers() {
   });
 }
 
+/** What is to settle. The old list stays in view until the new one is there. */
+export function useFindings() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["findings", id, revision, scene],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/findings", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
+      ),
+  });
+}
+
 /** The picked point, or the worst one while nothing is picked. */
 export function usePickedPlace() {
   const picked = useBench((s) => s.picked);

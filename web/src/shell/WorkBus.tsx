@@ -1,5 +1,5 @@
 import { Calculator } from "lucide-react";
-import { useAnswers } from "../api/queries";
+import { useFindings } from "../api/queries";
 import { type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
@@ -30,8 +30,8 @@ function Terminal({ condition, here }: { condition: Condition; here: boolean }) 
 export function WorkBus() {
   const { step, set } = useBench();
   const state = useLayout((s) => s.state);
-  const { data } = useAnswers();
-  const open = data?.findings.filter((f) => !f.accepted) ?? [];
+  const { data } = useFindings();
+  const open = data?.filter((f) => !f.accepted) ?? [];
   const wire: Condition = !data
     ? "none"
     : open.some((f) => f.severity === "must")

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Finding } from "../../api/client";
-import { useAnswers } from "../../api/queries";
+import { useFindings } from "../../api/queries";
 import { type Kind, useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Accept } from "./Accept";
@@ -14,13 +14,13 @@ const GROUPS = [
 
 /** To settle: findings as sentences, the most serious first. */
 export function Findings() {
-  const { data } = useAnswers();
+  const { data, isPlaceholderData } = useFindings();
   if (!data) return <p className="p-3 text-mute">Working it out…</p>;
-  const open = data.findings.filter((f) => !f.accepted);
-  const accepted = data.findings.filter((f) => f.accepted);
+  const open = data.filter((f) => !f.accepted);
+  const accepted = data.filter((f) => f.accepted);
   const counts = GROUPS.map(([s]) => [open.filter((f) => f.severity === s).length, s] as const).filter(([n]) => n);
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto p-3" data-testid="findings">
+    <div className="min-h-0 flex-1 overflow-y-auto p-3" data-testid="findings" aria-busy={isPlaceholderData}>
       <h2 className="mb-2 flex items-baseline justify-between font-bold text-sm">
         To settle{" "}
         <span className="font-medium text-mute text-xs">
