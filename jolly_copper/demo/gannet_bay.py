@@ -187,9 +187,7 @@ def _copper(d: Draft) -> None:
           fed=by("K2"), first=950, make="paired cable")  # fmt: skip
     for along in (3300, 8350, 9400):
         d.plug("E1", along)
-    d.bus(
-        "Y1", "yard", "14 AWG", [(7900, 5125), (3900, 5125)], fed=by("K3", 1000), first=200, every=900, make="twisted"
-    )
+    d.bus("Y1", "yard", "14 AWG", [(7900, 5125), (3900, 5125)], fed=by("K3", 1000), first=0, every=900, make="twisted")
     d.bus(
         "Q1",
         "quays",

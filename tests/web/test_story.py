@@ -18,7 +18,12 @@ def bench(page: Page, base_url: str) -> Iterator[Page]:
     wrong: list[str] = []
     page.set_default_timeout(10_000)
     page.on("pageerror", lambda e: wrong.append(str(e)))
-    page.on("console", lambda m: wrong.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+    page.on(
+        "console",
+        lambda m: (
+            wrong.append(m.text) if m.type == "error" and not re.search("status of 4|ERR_FAILED", m.text) else None
+        ),
+    )
     page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith((base_url, "data:", "blob:")) else None)
     page.goto(base_url)
     settled(page)

@@ -31,6 +31,7 @@ export function Looks() {
         <label className="pointer-events-auto flex items-center gap-1.5 text-mute text-xs">
           in
           <select
+            aria-label="Scene"
             className="field w-auto bg-card text-ink"
             value={scene ?? ""}
             onChange={(event) => set({ scene: event.target.value, picked: null })}
