@@ -38,10 +38,13 @@ WORTH_MENDING = 0.2
 """A thing that takes less than this share of the drop is not worth a mend of its own."""
 
 
-def tie_together(facts: Facts, run_id: str) -> Mend:
-    """The two wires of a run laid side by side."""
-    label = facts.layout.runs[run_id].label
-    return Mend(f"Tie {label} together", [{"op": "replace", "path": f"/runs/{run_id}/make", "value": "side by side"}])
+def tie_together(facts: Facts, run_id: str) -> Mend | None:
+    """The two wires of a run laid side by side, or twisted where they lie so already; None where that is done."""
+    run = facts.layout.runs[run_id]
+    if run.make in ("twisted", "paired cable"):
+        return None
+    verb, make = ("Tie {} together", "side by side") if run.make == "apart" else ("Twist {}", "twisted")
+    return Mend(verb.format(run.label), [{"op": "replace", "path": f"/runs/{run_id}/make", "value": make}])
 
 
 def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
@@ -56,7 +59,7 @@ def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
         worst = max(runs, key=lambda s: s.volts)
         offers.append((worst.volts, thicken(facts, worst.owners[0])))
     for step in answer.steps:
-        if step.kind == "inductance" and step.owners and facts.layout.runs[step.owners[0]].make == "apart":
+        if step.kind == "inductance" and step.owners:
             offers.append((step.volts, tie_together(facts, step.owners[0])))
     worth = sorted((o for o in offers if o[0] >= WORTH_MENDING * lost), key=lambda o: -o[0])
     return tuple(mend for _, mend in worth if mend is not None)[:2]
@@ -76,7 +79,9 @@ def drop(facts: Facts) -> Iterator[Finding]:
         track, at = facts.place_of(worst)
         answer = explain(facts, track, at)
         steps = sorted(answer.steps, key=lambda s: -s.volts)
-        severity: Severity = "must" if share > 3 * allowed else "should"
+        # The estimate errs to the safe side, so by itself it must be larger to be called a must.
+        exact = 1 - answer.exact_volts / answer.source_volts
+        severity: Severity = "must" if exact > 3 * allowed or share > 5 * allowed else "should"
         name = facts.layout.circuits[circuit].name
         biggest = steps[0]
         yield Finding(
@@ -208,5 +213,5 @@ def wires_apart(facts: Facts) -> Iterator[Finding]:
             mend="Tie the two wires together along their whole way, or twist them; nothing else has to change.",
             place=Place("run", run_id, track, at), shows=(run_id,),
             figures=(("lost to inductance, estimate", print_volts(volts)),), source="calculated, checked against a circuit simulator",
-            mends=(tie_together(facts, run_id),),
+            mends=tuple(m for m in [tie_together(facts, run_id)] if m),
         )  # fmt: skip
