@@ -54,14 +54,15 @@ def read_layout(data: Any) -> Layout:
     try:
         layout = Layout.model_validate(data)
     except ValidationError as error:
-        raise LayoutError([_plain(e) for e in error.errors(include_url=False)]) from None
+        raise LayoutError([in_words(e) for e in error.errors(include_url=False)]) from None
     problems = list(_cross_checks(layout))
     if problems:
         raise LayoutError(problems)
     return layout
 
 
-def _plain(error: Any) -> Problem:
+def in_words(error: Any) -> Problem:
+    """One error of a strict model, as a path and a plain sentence."""
     path = "".join(f"/{str(p).replace('~', '~0').replace('/', '~1')}" for p in error["loc"] if p != "[key]")
     kind, context = error["type"], error.get("ctx", {})
     field = str(error["loc"][-1]) if error["loc"] else "layout"
