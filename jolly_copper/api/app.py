@@ -15,7 +15,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
 from jolly_copper.api import answering, layouts, shapes, sums
-from jolly_copper.core.layout.reading import LayoutError
+from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.store import Conflict, NotFound, Store
 
 LARGEST_BODY = 20_000_000
@@ -87,10 +87,8 @@ def _errors(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
-        problems = [
-            shapes.ProblemShape(path="/" + "/".join(str(p) for p in e["loc"][1:]), sentence=e["msg"])
-            for e in error.errors()
-        ]
+        plain = [in_words({**e, "loc": e["loc"][1:]}) for e in error.errors()]
+        problems = [shapes.ProblemShape(path=p.path, sentence=p.sentence) for p in plain]
         return _trouble(
             422, shapes.Trouble(message=problems[0].sentence if problems else "Unreadable.", problems=problems)
         )

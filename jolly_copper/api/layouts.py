@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Header, HTTPException, Query, Request, Response
+from fastapi import APIRouter, Body, Depends, Header, HTTPException, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from jolly_copper.api import answering, shapes
@@ -87,7 +87,7 @@ def list_layouts(store: StoreUsed) -> list[ListedLayout]:
 
 
 @router.post("/layouts", status_code=201)
-def add_layout(document: dict[str, Any], store: StoreUsed) -> shapes.State:
+def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.State:
     """Take in a layout file. Refused with a path and a sentence for each thing wrong."""
     layout = read_layout(document)
     base = re.sub(r"[^a-z0-9]+", "-", layout.name.lower()).strip("-")[:30] or "layout"

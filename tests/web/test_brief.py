@@ -108,7 +108,11 @@ def test_a_layout_file_goes_out_and_comes_back_as_another_layout(brief: Page) ->
 
 @pytest.mark.parametrize(
     ("content", "says"),
-    [(b"not json", "not readable as JSON"), (b"[1, 2]", "."), (b'{"name": "x", "tracks": {"t": {}}}', "missing")],
+    [
+        (b"not json", "not readable as JSON"),
+        (b"[1, 2]", "one object with named fields"),
+        (b'{"name": "x", "tracks": {"t": {}}}', "missing"),
+    ],
 )
 def test_a_bad_file_says_where_and_why_and_changes_nothing(brief: Page, content: bytes, says: str) -> None:
     page = brief
@@ -128,7 +132,7 @@ def test_devices_terminals_and_tracks_are_changed_where_they_stand(bench: Page) 
     inspector.get_by_label("Inside resistance").fill("100 mΩ")
     page.keyboard.press("Enter")
     saved(page, 2)
-    expect(page.get_by_label("Where the volts go")).to_contain_text("−0.31 V")
+    expect(page.get_by_label("Where the volts go")).to_contain_text("−0.30 V")
     find(page, "quarry loader")
     inspector.get_by_label("Joiners").select_option("soldered")
     saved(page, 3)
@@ -139,6 +143,7 @@ def test_devices_terminals_and_tracks_are_changed_where_they_stand(bench: Page) 
     inspector.get_by_label("Rail code").fill("fat")
     page.keyboard.press("Enter")
     expect(inspector.get_by_role("alert")).to_be_visible()
-    page.locator("[data-thing='terminal:T5']").dispatch_event("click")
+    page.get_by_role("button", name="Fit the whole plan").click()
+    page.locator("[data-thing='terminal:T5']").click()
     inspector.get_by_label("Kind").select_option("tap")
     saved(page, 5)

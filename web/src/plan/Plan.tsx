@@ -73,6 +73,8 @@ export function Plan() {
       const where = layout?.devices?.[thing.id]?.at;
       if (where) box = { x0: where.x - 1200, y0: where.y - 800, x1: where.x + 1200, y1: where.y + 800 };
     }
+    const post = thing?.kind === "terminal" ? answers.terminals[thing.id] : undefined;
+    if (post) box = { x0: post.x - 1100, y0: post.y - 700, x1: post.x + 1100, y1: post.y + 700 };
     if (thing?.kind === "board") box = boxOf([layout?.boards?.[thing.id]?.outline.flatMap((p) => [p.x, p.y]) ?? []]);
     if (thing?.kind === "track" && !place) box = boxOf([answers.tracks[thing.id]?.points ?? []]);
     if (box) fit(box, 0.3, false);

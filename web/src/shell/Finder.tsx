@@ -92,6 +92,8 @@ function useRows(): Row[] {
       rows.push({ name: d.name, what: d.kind, run: go("device", id) });
     for (const [id, f] of Object.entries(layout.feeders ?? {}))
       rows.push({ name: `Feeder ${f.label}`, what: layout.tracks?.[f.track]?.name ?? "", run: go("feeder", id) });
+    for (const [id, t] of Object.entries(layout.terminals ?? {}))
+      rows.push({ name: `Terminal ${id}`, what: `on bus ${layout.runs?.[t.run]?.label}`, run: go("terminal", id) });
     for (const [id, b] of Object.entries(layout.boards ?? {}))
       rows.push({ name: `Board ${b.name}`, what: "board", run: go("board", id) });
     return rows;
