@@ -24,7 +24,7 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
         inner.current?.setAttribute("transform", event.transform.toString());
         element.style.setProperty("--k", String(event.transform.k));
         element.dataset.far = event.transform.k < 0.045 ? "yes" : "no";
-        element.dataset.near = event.transform.k > 0.16 ? "yes" : "no";
+        element.dataset.near = event.transform.k > 0.26 ? "yes" : "no";
       });
     behaviour.current = zooming;
     select(element).call(zooming).on("dblclick.zoom", null);
