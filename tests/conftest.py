@@ -9,11 +9,18 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import hypothesis
 import pytest
+from playwright.sync_api import expect
 
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.demo import gannet_bay
+
+# A slow or busy machine must not fail a test that would pass on a quick one.
+hypothesis.settings.register_profile("steady", deadline=None, derandomize=True)
+hypothesis.settings.load_profile("steady")
+expect.set_options(timeout=15_000)
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [

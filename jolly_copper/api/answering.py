@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import time
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import asdict
@@ -83,7 +82,6 @@ def _drawn(layout: Layout, path: object, length: float) -> shapes.Drawn:
 
 def answers(facts: Facts, revision: int) -> shapes.Answers:
     """All the plan needs. Findings are asked for apart: the ink need not wait for the sentences."""
-    began = time.perf_counter()
     layout = facts.layout
     units = layout.brief.units
     metres = sum(facts.rails.lengths.values()) / 1000
@@ -96,11 +94,10 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
         plugs={i: _xy(point_on_run(layout.runs[p.run], p.along)) for i, p in layout.plugs.items()},
         feeders={i: _feeder(layout, i) for i in layout.feeders},
         gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
-        samples=_samples(facts), sections=_track_circuits(facts),
+        samples=_samples(facts),
         worst=_spot(facts, facts.worst_point(), volts=True), weakest=_spot(facts, facts.weakest_short(), volts=False),
         source_volts=source, loads=_loads(facts),
         track_metres=metres, track_text=print_long_length(metres * 1000, units),
-        milliseconds=round((time.perf_counter() - began) * 1000, 1),
     )  # fmt: skip
 
 
@@ -157,15 +154,6 @@ def _samples(facts: Facts) -> dict[str, shapes.Samples]:
         track: shapes.Samples(**{name: [column[k] for k in ks] for name, column in columns.items()})
         for track, ks in rows.items()
     }
-
-
-def _track_circuits(facts: Facts) -> dict[str, str]:
-    found: dict[str, dict[str, int]] = {}
-    for span, circuit in zip(facts.points.span.tolist(), facts.circuit, strict=True):
-        if circuit is not None:
-            counts = found.setdefault(facts.network.spans[span].track, {})
-            counts[circuit] = counts.get(circuit, 0) + 1
-    return {track: max(sorted(counts), key=counts.__getitem__) for track, counts in found.items()}
 
 
 def _spot(facts: Facts, row: int | None, volts: bool) -> shapes.Spot | None:

@@ -122,15 +122,12 @@ class Answers(BaseModel):
     feeders: dict[str, FeederDrawn]
     gaps: dict[str, GapDrawn]
     samples: dict[str, Samples]
-    sections: dict[str, str]
-    """Circuit of each track's middle, for its ink."""
     worst: Spot | None
     weakest: Spot | None
     source_volts: float | None
     loads: dict[str, WireLoad]
     track_metres: float
     track_text: str
-    milliseconds: float
 
 
 class StepShape(BaseModel):

@@ -16,7 +16,7 @@ from typing import Literal
 
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
 from jolly_copper.core.circuits.tree import SOURCES, PowerTree, grow_tree
-from jolly_copper.core.layout.document import Gap, Layout, Track
+from jolly_copper.core.layout.document import Gap, Layout, Run, Track
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.rails.pieces import (
@@ -231,8 +231,8 @@ def _runs(layout: Layout, work: _Assembly) -> None:
                 work.resistor("run", run_id, c, node(start), node(end), parts)
 
 
-def _has_far_end(run: object) -> bool:
-    return getattr(run, "ends_at_device", None) is not None or getattr(run, "ends_at_terminal", None) is not None
+def _has_far_end(run: Run) -> bool:
+    return run.ends_at_device is not None or run.ends_at_terminal is not None
 
 
 def _contact(layout: Layout, terminal_id: str) -> Part:

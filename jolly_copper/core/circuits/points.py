@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jolly_copper.core.circuits.network import Network
+from jolly_copper.core.materials.copper import RAIL_PAIR_HENRIES
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -79,8 +80,6 @@ def sample(network: Network, every: float = SAMPLE_MM) -> Points:
 
 
 def _span_henries(network: Network, number: int) -> float:
-    from jolly_copper.core.materials.copper import RAIL_PAIR_HENRIES
-
     span = network.spans[number]
     return RAIL_PAIR_HENRIES / 2000 * (span.end - span.start)
 

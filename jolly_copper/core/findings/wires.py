@@ -8,7 +8,13 @@ from jolly_copper.core.circuits.edits import nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import feeder_length
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.materials.copper import gauges_light_to_heavy, may_carry_amps, ohms_per_metre, seconds_to_heat
+from jolly_copper.core.materials.copper import (
+    area_mm2,
+    gauges_light_to_heavy,
+    may_carry_amps,
+    ohms_per_metre,
+    seconds_to_heat,
+)
 from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
 
 FINE_AWG_AREA = 0.52
@@ -99,8 +105,6 @@ def too_long(facts: Facts) -> Iterator[Finding]:
 
 
 def _is_fine(gauge: Gauge) -> bool:
-    from jolly_copper.core.materials.copper import area_mm2
-
     return area_mm2(gauge) <= FINE_AWG_AREA
 
 

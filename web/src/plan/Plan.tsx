@@ -255,6 +255,12 @@ export function Plan() {
           ) : null}
         </g>
       </svg>
+      {answers && Object.keys(answers.tracks).length === 0 ? (
+        <p className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-sm rounded-lg border border-line bg-card p-4 text-center">
+          No track in this layout yet. Drawing it comes next; until then a layout file can bring it: Brief, Open a
+          layout file.
+        </p>
+      ) : null}
       {hover ? (
         <div
           role="presentation"
