@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import defaultdict
 from collections.abc import Iterator
 
@@ -114,18 +115,17 @@ def spacing(facts: Facts) -> Iterator[Finding]:
         track = layout.tracks[track_id]
         light = track.code <= LIGHT_RAIL_CODE
         limit = rules.feeder_spacing_light_rail if light else rules.feeder_spacing_heavy_rail
-        reach = mm[rows]
-        if not np.isfinite(reach).any():
+        far, at = _farthest(facts, mm, rows)
+        if not np.isfinite(far):
             continue
-        row = rows[int(np.argmax(np.where(np.isfinite(reach), reach, -1)))]
-        ends = _lone_ends(facts, track_id, rows)
+        ends = [row for row in _lone_ends(facts, track_id, rows) if np.isfinite(joiners[row])]
         lone = bool(ends)
-        hanging = [int(joiners[e]) for e in ends if np.isfinite(joiners[e])]
-        worst_joiners = max(hanging, default=0)
-        place, at = facts.place_of(row)
+        worst_joiners = max((int(joiners[row]) for row in ends), default=0)
         number = facts.rails.extent_of[facts.rails.piece_at(track_id, at)]
         circuit = _circuit_of_extent(facts, number)
-        apart = float(mm[row]) * (1 if lone else 2)
+        # Between two feeders the farthest place is half their distance from either; at a lone end there is only one.
+        at_end = any(mm[row] >= far - 1e-6 for row in ends)
+        apart = far if at_end else 2 * far
         hangs, sparse_feeders = lone and worst_joiners > rules.joiners_in_a_row, apart > limit * 1.02
         if not hangs and not sparse_feeders:
             continue
@@ -135,9 +135,9 @@ def spacing(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 key=f"joiners:{track_id}", rule="feeder spacing", severity="should",
                 title=f"The end of {track.name} hangs on {worst_joiners} joiners in a row",
-                why=f"Its nearest feeder is {print_length(float(mm[row]), units)} away and no other way leads there. Joiners "
+                why=f"Its nearest feeder is {print_length(max((float(mm[row]) for row in ends), default=0.0), units)} away and no other way leads there. Joiners "
                 f"loosen and oxidise; these are put at “{track.joiners}”.",
-                mend="A feeder near its end, or solder the joiners.", place=Place("track", track_id, place, at), shows=(track_id,),
+                mend="A feeder near its end, or solder the joiners.", place=Place("track", track_id, track_id, at), shows=(track_id,),
                 figures=(("joiners in a row", str(worst_joiners)), ("house rule", f"{rules.joiners_in_a_row:g}")), mends=mends,
             )  # fmt: skip
         else:
@@ -146,9 +146,28 @@ def spacing(facts: Facts) -> Iterator[Finding]:
                 title=f"Feeders on {track.name} are {print_length(apart, units)} apart; code {track.code} wants {print_length(limit, units)}",
                 why="Code 55 has more than twice the resistance of code 83; between feeders the rail and its joiners carry everything."
                 if light else "Between feeders the rail and its joiners carry everything.",
-                mend="One more feeder in the middle.", place=Place("track", track_id, place, at), shows=(track_id,),
+                mend="One more feeder in the middle.", place=Place("track", track_id, track_id, at), shows=(track_id,),
                 figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))), mends=mends,
             )  # fmt: skip
+
+
+def _farthest(facts: Facts, mm: np.ndarray, rows: list[int]) -> tuple[float, float]:
+    """The place of a track farthest from any feeder: how far, mm, and where, mm from A; not finite where none is.
+
+    Between two neighbouring sample points the distance rises from both sides, so it peaks at (a + b + step)/2.
+    """
+    best = (-np.inf, 0.0)
+    for row in rows:
+        if np.isfinite(mm[row]) and mm[row] > best[0]:
+            best = (float(mm[row]), facts.place_of(row)[1])
+    for a, b in itertools.pairwise(rows):
+        step = float(facts.points.at[b] - facts.points.at[a])
+        beside = facts.points.span[a] == facts.points.span[b] and np.isfinite(mm[a]) and np.isfinite(mm[b])
+        if beside and abs(mm[a] - mm[b]) < step:
+            peak = float(mm[a] + mm[b] + step) / 2
+            if peak > best[0]:
+                best = (peak, float(facts.points.at[a]) + peak - float(mm[a]))
+    return best
 
 
 def _lone_ends(facts: Facts, track_id: str, rows: list[int]) -> list[int]:
