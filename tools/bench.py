@@ -23,8 +23,9 @@ from jolly_copper.core.circuits.network import assemble
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
-from jolly_copper.core.proposals.whatif import apply_patch, what_if
+from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.store import Store

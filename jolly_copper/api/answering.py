@@ -24,8 +24,10 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
-from jolly_copper.core.materials.copper import may_carry_amps
-from jolly_copper.core.proposals.whatif import apply_patch, what_if
+from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.materials.copper import area_mm2, may_carry_amps
+from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
+from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.core.quantities import (
     print_current,
     print_length,
@@ -96,7 +98,8 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
         gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
         samples=_samples(facts),
         worst=_spot(facts, facts.worst_point(), volts=True), weakest=_spot(facts, facts.weakest_short(), volts=False),
-        source_volts=source, loads=_loads(facts),
+        source_volts=source, loads=_loads(facts), rail_gauge=RAIL_GAUGE_MM[layout.brief.scale],
+        copper={i: area_mm2(read_gauge(r.gauge)) for i, r in layout.runs.items()},
         track_metres=metres, track_text=print_long_length(metres * 1000, units),
     )  # fmt: skip
 
@@ -174,19 +177,14 @@ def _spot(facts: Facts, row: int | None, volts: bool) -> shapes.Spot | None:
 
 
 def _loads(facts: Facts) -> dict[str, shapes.WireLoad]:
-    most: dict[str, tuple[float, float]] = {}
-    for wire in facts.wires:
-        if wire.element.kind in ("run", "feeder"):
-            scene, held = most.get(wire.element.owner, (0.0, 0.0))
-            most[wire.element.owner] = (max(scene, wire.scene_amps), max(held, wire.held_amps))
-    layout = facts.layout
-    found = {}
-    for owner, (scene, held) in most.items():
-        thing = layout.runs[owner] if owner in layout.runs else layout.feeders[owner]
-        share = max(scene, held) / may_carry_amps(read_gauge(thing.gauge))
-        found[owner] = shapes.WireLoad(
-            scene_text=print_current(scene), held_text=print_current(held), share=round(share, 3)
-        )
+    """Loads by `run:id` and `feeder:id`, since a run and a feeder may bear one id."""
+    layout, found = facts.layout, {}
+    for (kind, owner), (scene, held) in facts.carried.items():
+        gauge = read_gauge((layout.runs[owner] if kind == "run" else layout.feeders[owner]).gauge)
+        found[f"{kind}:{owner}"] = shapes.WireLoad(
+            scene_text=print_current(scene), held_text=print_current(held), held=held,
+            share=round(max(scene, held) / may_carry_amps(gauge), 3),
+        )  # fmt: skip
     return found
 
 
@@ -243,9 +241,11 @@ def wire_table(facts: Facts) -> shapes.WireTable:
             kind="run" if w.kind == "run" else "feeder", id=w.id, label=w.label, circuit=w.circuit, circuit_name=w.circuit_name,
             colour_a=w.colour_a, colour_b=w.colour_b, gauge=w.gauge, strands=w.strands, start=w.start, end=w.end,
             measured_text=print_length(w.measured, units), by_tape=w.by_tape, cut_text=print_length(w.cut, units),
-            connectors=w.connectors, held_text=loads[w.id].held_text if w.id in loads else "no source",
+            connectors=w.connectors, held_text=load.held_text if load else "no source", held=load.held if load else 0.0,
+            measured=w.measured, cut=w.cut, mm2=area_mm2(read_gauge(w.gauge)),
         )
         for w in wires
+        for load in [loads.get(f"{w.kind}:{w.id}")]
     ]  # fmt: skip
     sums = [
         shapes.TotalShape(

@@ -106,6 +106,7 @@ class WireLoad(BaseModel):
 
     scene_text: str
     held_text: str
+    held: float
     share: float
     """Held amps over what the gauge may carry."""
 
@@ -126,6 +127,11 @@ class Answers(BaseModel):
     weakest: Spot | None
     source_volts: float | None
     loads: dict[str, WireLoad]
+    """By `run:id` and `feeder:id`."""
+    copper: dict[str, float]
+    """mm² of each run's conductors."""
+    rail_gauge: float
+    """mm between the rails."""
     track_metres: float
     track_text: str
 
@@ -208,6 +214,11 @@ class WireShape(BaseModel):
     cut_text: str
     connectors: str
     held_text: str
+    measured: float
+    cut: float
+    held: float
+    mm2: float
+    """Beside the printed texts: mm, mm, A and mm², to sort by."""
 
 
 class TotalShape(BaseModel):

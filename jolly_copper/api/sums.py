@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from jolly_copper.core.circuits.quick_sums import led_resistor, size_run, trains_per_booster
+from jolly_copper.core.circuits.quick_sums import led_resistor, lightest_that_fits, size_run, trains_per_booster
 from jolly_copper.core.materials.copper import AWG_SIZES, METRIC_SIZES
 from jolly_copper.core.quantities import (
     QuantityError,
@@ -139,7 +139,7 @@ def quick_run(question: RunQuestion) -> RunReply:
     if allowed <= 0:
         raise FieldError("drop", "This must be more than zero.")
     rows = size_run(length, amps, volts, allowed, "awg" if question.units == "imperial" else "mm2", question.strands)
-    best = next((r for r in rows if r.holds_drop and r.holds_amps), None)
+    best = lightest_that_fits(rows)
     there_and_back = print_length(2 * length, question.units)
     start = f"{print_length(length, question.units)} one way is {there_and_back} of wire there and back."
     if best:

@@ -72,8 +72,8 @@ def test_gaps_stand_across_their_track(told: Answers, demo: Layout) -> None:
 
 
 def test_every_wire_with_a_source_has_its_load(told: Answers, demo: Layout) -> None:
-    assert set(told.loads) == set(demo.runs) | set(demo.feeders)
-    assert told.loads["F57"].share > 2, "the thin feeder planted in the demo"
+    assert set(told.loads) == {f"run:{r}" for r in demo.runs} | {f"feeder:{f}" for f in demo.feeders}
+    assert told.loads["feeder:F57"].share > 2, "the thin feeder planted in the demo"
 
 
 def test_a_dead_layout_is_told_as_such() -> None:
@@ -140,3 +140,15 @@ def test_numbers_that_are_not_finite_never_leave(told: Answers) -> None:
     text = told.model_dump_json()
     assert "NaN" not in text and "Infinity" not in text
     assert np.isfinite([v for s in told.samples.values() for v in s.coin if v is not None]).all()
+
+
+def test_a_run_and_a_feeder_may_bear_one_id() -> None:
+    d = plain()
+    feeder(d, "R1", "t", 0, "T1", gauge="26 AWG")
+    told = answering.answers(derive(d.plain()), 1)
+    rows = {r.kind: r.held_text for r in answering.wire_table(derive(d.plain())).rows}
+    assert (
+        told.loads["feeder:R1"].held == pytest.approx(5)
+        and told.loads["run:R1"].held == 0 == told.loads["run:R1"].share
+    )
+    assert rows == {"feeder": "5 A", "run": "0 mA"}

@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proposals.whatif import apply_patch
+from jolly_copper.core.layout.patching import apply_patch
 
 
 @pytest.fixture(scope="module")

@@ -8,8 +8,8 @@ from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import REGISTRY, Finding
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
-from jolly_copper.core.proposals.whatif import apply_patch
 from jolly_copper.demo.drafting import Draft
 from tests.layouts import booster, feeder, plain, without
 

@@ -7,7 +7,8 @@ import pytest
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proposals.whatif import apply_patch, what_if
+from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.proposals.whatif import what_if
 from tests.layouts import plain
 
 

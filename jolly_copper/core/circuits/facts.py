@@ -114,6 +114,17 @@ class Facts:
         return found
 
     @cached_property
+    def carried(self) -> dict[tuple[str, str], tuple[float, float]]:
+        """For each live run and feeder, by kind and id: the most it carries in the scene, and in a held short. A."""
+        found: dict[tuple[str, str], tuple[float, float]] = {}
+        for wire in self.wires:
+            if wire.element.kind in ("run", "feeder"):
+                key = (wire.element.kind, wire.element.owner)
+                scene, held = found.get(key, (0.0, 0.0))
+                found[key] = (max(scene, wire.scene_amps), max(held, wire.held_amps))
+        return found
+
+    @cached_property
     def usual_feeder(self) -> tuple[str, str]:
         """Gauge and strands this layout uses most for feeders; 20 AWG solid where it has none."""
         used = Counter((f.gauge, f.strands) for f in self.layout.feeders.values())

@@ -101,6 +101,11 @@ def size_run(
     return rows
 
 
+def lightest_that_fits(rows: list[RunSum]) -> RunSum | None:
+    """The lightest gauge that holds both the drop and the amps, of rows in order from lightest; None where none does."""
+    return next((r for r in rows if r.holds_drop and r.holds_amps), None)
+
+
 @dataclass(frozen=True)
 class TrainSum:
     """How many trains a booster carries: all running, and with the rest of its amps idling ones."""

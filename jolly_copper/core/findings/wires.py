@@ -25,13 +25,7 @@ FINE_AWG_AREA = 0.52
 def ampacity(facts: Facts) -> Iterator[Finding]:
     """Each wire against what it may carry, in a short that stays just under the trip, and at full load."""
     layout, heat_rule = facts.layout, facts.layout.brief.rules.sustained_heat_per_metre
-    worst: dict[tuple[str, str], tuple[float, float]] = {}
-    for wire in facts.wires:
-        if wire.element.kind in ("run", "feeder"):
-            key = (wire.element.kind, wire.element.owner)
-            held, scene = worst.get(key, (0.0, 0.0))
-            worst[key] = (max(held, wire.held_amps), max(scene, wire.scene_amps))
-    for (kind, owner), (held, scene) in worst.items():
+    for (kind, owner), (scene, held) in facts.carried.items():
         thing = layout.runs[owner] if kind == "run" else layout.feeders[owner]
         gauge = read_gauge(thing.gauge)
         carries, amps = may_carry_amps(gauge), max(held, scene)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -13,7 +12,7 @@ from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_run, run_length
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import next_gauges_up
 from jolly_copper.core.quantities import print_length, read_gauge
 
@@ -36,26 +35,6 @@ class WhatIf:
     lowest_after: float
     coin_before: float
     coin_after: float
-
-
-def apply_patch(layout: Layout, patch: Patch) -> Layout:
-    """A layout with add and replace operations made. For what-ifs; saving goes through the store.
-
-    Raises:
-        LayoutError: the changed layout cannot be read.
-        KeyError: a path leads nowhere.
-    """
-    data = copy.deepcopy(layout.model_dump(mode="json"))
-    for operation in patch:
-        *way, last = [p.replace("~1", "/").replace("~0", "~") for p in operation["path"].split("/")[1:]]
-        at = data
-        for step in way:
-            at = at[int(step)] if isinstance(at, list) else at[step]
-        if operation["op"] == "remove":
-            del at[last]
-        else:
-            at[last] = operation["value"]
-    return read_layout(data)
 
 
 def lowest_in_district(facts: Facts, circuit: str | None) -> float:

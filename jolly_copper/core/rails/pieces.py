@@ -53,8 +53,8 @@ class Piece(NamedTuple):
 class RailMap:
     """Pieces and sections of a layout.
 
-    `pieces`: per track, in order from A. `section_of`: section id of each piece, or None where no anchor lies.
-    `extents`: pieces grouped into stretches that no gap divides. `shared`: stretches with two anchors or more.
+    `pieces`: per track, in order from A. `extents`: pieces grouped into stretches that no gap divides.
+    `extent_of`: number of each piece's stretch. `sections_in`: ids of the sections anchored in each stretch.
     """
 
     lengths: dict[str, float]
@@ -167,7 +167,6 @@ def map_rails(layout: Layout) -> RailMap:
         for mark in sorted(cuts[i]):
             if not marks or mark - marks[-1] > PAIR_MM:
                 marks.append(mark)
-        # A gap cut right at a track's end still parts it from its neighbour: leave a hair of rail on the far side.
         edges = [0.0, *(min(max(m, 0.0), length) for m in marks), length]
         pieces[i] = tuple(Piece(i, a, b) for a, b in itertools.pairwise(edges))
         for piece in pieces[i]:

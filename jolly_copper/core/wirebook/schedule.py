@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import cut_length, feeder_length, run_length
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
+from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import MM_PER_FOOT, print_length, read_gauge
 
@@ -60,13 +61,10 @@ def totals(layout: Layout, wires: list[Wire] | None = None) -> list[Total]:
     for wire in schedule(layout) if wires is None else wires:
         for colour in (wire.colour_a, wire.colour_b):
             sums[(wire.gauge, wire.strands, colour)] += wire.cut
-    ordered = sorted(sums.items(), key=lambda s: (read_gauge(s[0][0]).system, -_heaviness(s[0][0]), s[0][1], s[0][2]))
+    ordered = sorted(
+        sums.items(), key=lambda s: (read_gauge(s[0][0]).system, -area_mm2(read_gauge(s[0][0])), s[0][1], s[0][2])
+    )
     return [Total(*key, length, spool, math.ceil(length / spool - 1e-9)) for key, length in ordered]
-
-
-def _heaviness(gauge: str) -> float:
-    found = read_gauge(gauge)
-    return -found.size if found.system == "awg" else found.size
 
 
 def _run_row(layout: Layout, run_id: str, run: Run) -> Wire:

@@ -5,19 +5,16 @@ import { pathOf } from "./geometry";
 type Props = {
   runs: Layout["runs"];
   drawn: Answers["runs"];
+  copper: Answers["copper"];
   feeders: Answers["feeders"];
   plugs: Answers["plugs"];
   terminals: Answers["terminals"];
   lit: ReadonlySet<string>;
 };
-const widthOf = (gauge: string) => {
-  const size = Number.parseFloat(gauge);
-  const area = gauge.endsWith("AWG") ? 0.0127 * 92 ** ((36 - size) / 19.5) : size;
-  return Math.min(1.6 + 0.9 * Math.sqrt(area), 4.4);
-};
+const widthOf = (mm2: number) => Math.min(1.6 + 0.9 * Math.sqrt(mm2), 4.4);
 
 /** Runs as two conductors with a light core, heavier wire drawn heavier; feeders, terminals and plugs. */
-export const Copper = memo(function Copper({ runs, drawn: paths, feeders, plugs, terminals, lit }: Props) {
+export const Copper = memo(function Copper({ runs, drawn: paths, copper, feeders, plugs, terminals, lit }: Props) {
   return (
     <g fill="none" strokeLinecap="round" strokeLinejoin="round">
       {Object.entries(feeders).map(([id, f]) => (
@@ -39,7 +36,7 @@ export const Copper = memo(function Copper({ runs, drawn: paths, feeders, plugs,
       {Object.entries(paths).map(([id, drawn]) => {
         const path = pathOf(drawn);
         const run = runs?.[id];
-        const width = widthOf(run?.gauge ?? "14 AWG");
+        const width = widthOf(copper[id] ?? 1);
         return (
           <g key={id} data-thing={`run:${id}`} className="cursor-pointer">
             <path d={path} stroke="transparent" className="w" style={{ "--w": 12 } as never} />

@@ -11,8 +11,6 @@ import { useZoom } from "./useZoom";
 
 const CATCH_PX = 13;
 const NUDGE_MM = 50;
-/** Distance between the rails, for drawing near track to scale. */
-const GAUGE_MM: Record<string, number> = { Z: 6.5, N: 9, TT: 12, HO: 16.5, OO: 16.5, S: 22.5, O: 32, G: 45 };
 type Hover = { x: number; y: number; lines: string[] };
 
 /** The plan to scale. Everything drawn on it conducts, divides or protects; a click asks about it. */
@@ -141,7 +139,7 @@ export function Plan() {
       return setHover({ ...spot, lines });
     }
     if (!thing) return setHover(null);
-    const load = answers.loads[thing.id];
+    const load = answers.loads[`${thing.kind}:${thing.id}`];
     const run = layout.runs?.[thing.id];
     const feeder = layout.feeders?.[thing.id];
     const device = layout.devices?.[thing.id];
@@ -209,7 +207,7 @@ export function Plan() {
       <svg
         ref={svg}
         className="plan block h-full w-full cursor-default"
-        style={{ "--gauge": GAUGE_MM[layout.brief?.scale ?? "HO"] ?? 16.5 } as React.CSSProperties}
+        style={{ "--gauge": answers?.rail_gauge ?? 0 } as React.CSSProperties}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the plan takes keys, as its label says
         tabIndex={0}
         role="application"
@@ -227,6 +225,7 @@ export function Plan() {
               <Copper
                 runs={layout.runs}
                 drawn={answers.runs}
+                copper={answers.copper}
                 feeders={answers.feeders}
                 plugs={answers.plugs}
                 terminals={answers.terminals}

@@ -21,17 +21,17 @@ const COLUMNS: Column[] = [
   { key: "held_text", name: "Up to", figure: true },
   { key: "connectors", name: "Connectors" },
 ];
-const number = (text: string) => {
-  const feet = /(\d+)'/.exec(text)?.[1] ?? /([\d.]+) ft/.exec(text)?.[1];
-  const rest = Number.parseFloat(text.replace(/^\d+'\s*/, "")) || 0;
-  if (feet) return Number(feet) * 304.8 + (text.includes('"') ? rest * 25.4 : 0);
-  const unit = { in: 25.4, mm: 1, m: 1000, A: 1000, mA: 1, AWG: -1 }[/[a-zA-Z²]+$/.exec(text)?.[0] ?? ""] ?? 1;
-  return Number.parseFloat(text) * unit;
+/** Columns that print a figure are sorted by the figure behind it. */
+const BEHIND: Partial<Record<keyof Wire, "mm2" | "measured" | "cut" | "held">> = {
+  gauge: "mm2",
+  measured_text: "measured",
+  cut_text: "cut",
+  held_text: "held",
 };
 const compare = (key: keyof Wire) => (a: Wire, b: Wire) => {
-  const [x, y] = [String(a[key]), String(b[key])];
-  if (["gauge", "measured_text", "cut_text", "held_text"].includes(key)) return number(x) - number(y);
-  return x.localeCompare(y, undefined, { numeric: true });
+  const figure = BEHIND[key];
+  if (figure) return a[figure] - b[figure];
+  return String(a[key]).localeCompare(String(b[key]), undefined, { numeric: true });
 };
 
 /** The rows. Arrow keys walk the cells, Enter edits where a cell can be typed into, Escape leaves it as it was. */

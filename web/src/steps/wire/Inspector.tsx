@@ -70,9 +70,9 @@ function useGaugeOptions(layout: Layout) {
   return layout.brief?.units === "metric" ? data?.metric : data?.imperial;
 }
 
-function Carries({ id }: { id: string }) {
+function Carries({ wire }: { wire: string }) {
   const { data } = useAnswers();
-  const load = data?.loads[id];
+  const load = data?.loads[wire];
   if (!load) return <p className="mt-2 text-oxide text-xs">No way to a source: it carries nothing.</p>;
   return (
     <p className="mt-2 text-xs">
@@ -127,7 +127,7 @@ function Run({ id, layout }: CardProps) {
           onTake={(v, t) => set("tape", v, t || "as drawn")}
         />
       </div>
-      <Carries id={id} />
+      <Carries wire={`run:${id}`} />
     </>
   );
 }
@@ -181,7 +181,7 @@ function Feeder({ id, layout }: CardProps) {
           onChange={(v) => void set("a_rail", v, `A to the ${v} rail`)}
         />
       </div>
-      <Carries id={id} />
+      <Carries wire={`feeder:${id}`} />
     </>
   );
 }
