@@ -21,6 +21,7 @@ from jolly_copper.core.layout.document import Layout, Scene
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
+from jolly_copper.core.rails.topology import Topology, map_topology
 
 
 @dataclass(frozen=True)
@@ -98,6 +99,11 @@ class Facts:
     @property
     def rails(self) -> RailMap:
         return self.network.rails
+
+    @cached_property
+    def topology(self) -> Topology:
+        """What the rails alone tell: zones, shorts, dead track, places where trains come back on themselves."""
+        return map_topology(self.layout, self.rails)
 
     @cached_property
     def phase(self) -> dict[Piece, Side]:

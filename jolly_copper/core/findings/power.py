@@ -147,6 +147,9 @@ def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
     for circuit, rows in _by_district(facts, low).items():
         worst = int(rows[int(np.argmin(facts.open_volts[rows]))])
         track, at = facts.place_of(worst)
+        zone = facts.topology.zones.at(facts.rails.piece_at(track, at))
+        if zone.odd or zone.minority or len(zone.roots) > 1:
+            continue  # the rails say where it is: a rule of its own names the feeder or the gap
         name = facts.layout.circuits[circuit].name
         yield Finding(
             key=f"short:{circuit}", rule="feeders in a short", severity="must",

@@ -14,6 +14,7 @@ from jolly_copper.core.layout.fields import (
     Amperes,
     Bend,
     ColourName,
+    Coordinate,
     GaugeText,
     Id,
     Millimetres,
@@ -37,7 +38,10 @@ Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
 TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 Rails = Literal["both", "left", "right"]
 Conductor = Literal["A", "B"]
-DeviceKind = Literal["supply", "station", "booster", "breaker", "reverser", "detector", "switch"]
+DeviceKind = Literal["supply", "station", "booster", "breaker", "reverser", "reversing switch", "detector", "switch"]
+REVERSERS = frozenset({"reverser", "reversing switch"})
+"""Devices whose output may stand either way round against their input."""
+NodeKind = Literal["joint", "bumper", "turnout", "three-way", "crossing", "slip", "turntable", "traverser"]
 
 
 class Brief(Model):
@@ -62,17 +66,25 @@ class Board(Model):
 class Node(Model):
     """A place where tracks end or meet.
 
-    Ports: joint `1`, `2`; bumper `1`; turnout `points`, `through`, `diverging`; crossing `west1`–`east1` and
-    `west2`–`east2`; turntable any `stub…`. Rails cross a node as the trade expects; see docs/layout-file.md.
+    Ports: joint `1`, `2`; bumper `1`; turnout `points`, `through`, `diverging`; three-way `points`, `left`,
+    `through`, `right`; crossing and slip `west1`–`east1` and `west2`–`east2`; turntable `stub…`; traverser `west…`
+    and `east…`. Rails cross a node as the trade expects; see docs/layout-file.md.
     """
 
-    kind: Literal["joint", "bumper", "turnout", "crossing", "turntable"]
+    kind: NodeKind
     at: Point
     name: Name | None = None
     hand: Literal["left", "right"] | None = None
     frog: Literal["dead", "live", "routing"] = "live"
-    lies: Literal["through", "diverging"] = "through"
-    diameter: Millimetres | None = None
+    lies: Literal["through", "diverging", "left", "right"] = "through"
+    contact: Literal["none", "contact", "automatic"] = Field(
+        default="contact", description="What turns a live frog's polarity: nothing, a contact on the motor, a frog unit."
+    )
+    frog_length: Millimetres | None = Field(default=None, description="Length of rail without power at a dead frog, mm.")
+    diameter: Millimetres | None = Field(default=None, description="Turntable pit, or traverser bridge length, mm.")
+    bridge: Literal["split ring", "aligned stub", "reverser"] = Field(
+        default="split ring", description="Where the rails of a turntable's or traverser's bridge take their power."
+    )
 
 
 class Port(Model):
@@ -114,6 +126,7 @@ class Section(Model):
     track: Id
     at: Millimetres
     circuit: Id
+    longest: Millimetres | None = Field(default=None, description="Longest train let in here, mm; all trains when not given.")
 
 
 class Circuit(Model):
@@ -209,6 +222,7 @@ class LocoKind(Model):
     running: Amperes
     stall: Amperes
     measured: bool = False
+    pickups: Millimetres | None = Field(default=None, description="First to last wheel that picks up power, mm.")
 
 
 class Train(Model):
@@ -219,6 +233,7 @@ class Train(Model):
     length: Millimetres
     lit_cars: Annotated[int, Field(ge=0, le=100)] = 0
     amps_per_lit_car: Amperes = 0.03
+    metal_wheels: bool = Field(default=True, description="Metal wheels, lit cars or a helper reach from end to end.")
 
 
 class Placement(Model):
@@ -246,6 +261,21 @@ class Accepted(Model):
     on: Text = ""
 
 
+class Backdrop(Model):
+    """A picture under the plan to draw over: where its upper left corner lies, and how many mm one pixel is.
+
+    The picture itself is kept beside the layouts in the club file, under its SHA-256 in hexadecimal.
+    """
+
+    picture: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    width: Annotated[Number, Field(gt=0, le=1e5)] = Field(description="Pixels.")
+    height: Annotated[Number, Field(gt=0, le=1e5)] = Field(description="Pixels.")
+    x: Coordinate = 0
+    y: Coordinate = 0
+    mm_per_pixel: Annotated[Number, Field(gt=0, le=1e4)] = 10
+    dim: Annotated[Number, Field(ge=0, le=1)] = Field(default=0.5, description="0 as bright as it is, 1 gone.")
+
+
 class Layout(Model):
     """A club layout as decided and measured. Strict: unknown fields and dangling ids are refused."""
 
@@ -254,6 +284,7 @@ class Layout(Model):
     club: Text = ""
     notes: Text = ""
     brief: Brief = Brief()
+    backdrop: Backdrop | None = None
     boards: dict[Id, Board] = {}
     nodes: dict[Id, Node] = {}
     tracks: dict[Id, Track] = {}

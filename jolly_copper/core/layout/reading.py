@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -15,8 +16,12 @@ PORTS = {
     "joint": {"1", "2"},
     "bumper": {"1"},
     "turnout": {"points", "through", "diverging"},
+    "three-way": {"points", "left", "through", "right"},
     "crossing": {"west1", "west2", "east1", "east2"},
+    "slip": {"west1", "west2", "east1", "east2"},
 }
+OPEN_PORTS = {"turntable": re.compile(r"stub\d+"), "traverser": re.compile(r"(west|east)\d+")}
+"""Tables have as many ports as there are tracks up to their pit."""
 SLOP_MM = 0.5
 """Distances may lie this far past an end: rounding of drawn lengths."""
 
@@ -91,6 +96,7 @@ def track_length(track: Track) -> float:
 
 def _cross_checks(layout: Layout) -> Iterator[Problem]:
     lengths = {i: track_length(t) for i, t in layout.tracks.items()}
+    yield from _node_settings(layout)
     yield from _track_ends(layout)
     for i, track in layout.tracks.items():
         if lengths[i] < 1:
@@ -111,6 +117,20 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
     yield from _trains(layout)
 
 
+LIES = {"turnout": {"through", "diverging"}, "three-way": {"left", "through", "right"}}
+
+
+def _node_settings(layout: Layout) -> Iterator[Problem]:
+    for i, node in layout.nodes.items():
+        if node.kind == "three-way" and node.frog == "routing":
+            yield Problem(
+                f"/nodes/{i}/frog",
+                "A three-way that routes power wants gaps on all its inner rails: gap them and call its frogs live.",
+            )
+        if node.kind in LIES and node.lies not in LIES[node.kind]:
+            yield Problem(f"/nodes/{i}/lies", f"A {node.kind} lies {', '.join(sorted(LIES[node.kind]))}.")
+
+
 def _track_ends(layout: Layout) -> Iterator[Problem]:
     taken: dict[tuple[str, str], str] = {}
     for i, track in layout.tracks.items():
@@ -122,10 +142,9 @@ def _track_ends(layout: Layout) -> Iterator[Problem]:
                 yield Problem(f"{path}/node", f"There is no node {port.node}.")
                 continue
             allowed = PORTS.get(node.kind)
-            if (allowed is not None and port.port not in allowed) or (
-                node.kind == "turntable" and not port.port.startswith("stub")
-            ):
-                names = ", ".join(sorted(allowed)) if allowed else "stub1, stub2, …"
+            fits = port.port in allowed if allowed else OPEN_PORTS[node.kind].fullmatch(port.port)
+            if not fits:
+                names = ", ".join(sorted(allowed)) if allowed else "a number to each: stub1, or west1 and east1"
                 yield Problem(f"{path}/port", f"A {node.kind} has no port “{port.port}”; it has {names}.")
                 continue
             other = taken.setdefault((port.node, port.port), i)
@@ -189,7 +208,7 @@ def _power_tree(layout: Layout) -> Iterator[Problem]:
             other = layout.devices[feeds[device.output]].name
             yield Problem(f"/devices/{i}/output", f"Circuit {device.output} is already fed by {other}.")
         feeds[device.output] = i
-        if device.kind in ("breaker", "reverser", "detector", "switch") and device.input is None:
+        if device.kind in ("breaker", "reverser", "reversing switch", "detector", "switch") and device.input is None:
             yield Problem(f"/devices/{i}/input", f"A {device.kind} needs a circuit to take its power from.")
     for i, device in layout.devices.items():
         seen, at = {i}, device

@@ -93,6 +93,16 @@ class HouseRules(Model):
         "Every rail is judged with a train on it, also where nobody runs tonight.",
         "One modern locomotive", ge=0.05, le=20,
     )  # fmt: skip
+    longest_train: Number = _rule(
+        1500, "mm", "Longest train, until trains are entered",
+        "A reversing section must hold the longest train with metal wheels between its gaps.",
+        "What the club runs; a coach or two more than the longest siding", ge=50,
+    )  # fmt: skip
+    shortest_radius: Number = _rule(
+        0, "mm", "Smallest radius of curves; 0 for the scale's usual",
+        "Tighter curves derail long coaches and strain couplers.",
+        "By scale: about 5.5 times the length of the longest coach is easy running, 3 times the least", le=20000,
+    )  # fmt: skip
     drop_below_rail: Number = _rule(
         150, "mm", "From rail down to the wiring",
         "Through roadbed and board to where the terminals hang; added to the distance drawn on the plan.",

@@ -74,23 +74,31 @@ class RailMap:
         return found[0] if found else None
 
 
-def bonds(node: Node, port: str, other: str) -> tuple[tuple[Side, Side], ...] | None:
+def bonds(
+    node: Node, port: str, other: str, used: frozenset[str] = frozenset()
+) -> tuple[tuple[Side, Side], ...] | None:
     """How the rails of two ports of a node are bonded: pairs (rail at port, rail at other), or None.
 
     Sides are as seen along the node's own heading, from its IN ports to its OUT ports: `points` to the legs, `1` to
     `2`, `west…` to `east…`. Live and dead frogs join left with left and right with right on both legs (the frog
     itself aside). A power-routing turnout feeds only the leg it is set for: the outer rail of the other leg stays on
-    its stock rail, while its inner rail follows the frog.
+    its stock rail, while its inner rail follows the frog. Tables join nothing: a pit parts every rail.
+
+    `used` holds the ports that have a track: where one side of a turnout or slip has none, the ports of the other side
+    still meet in the rails of the turnout itself.
     """
     straight: tuple[tuple[Side, Side], ...] = (("left", "left"), ("right", "right"))
+    if node.kind in ("turnout", "three-way", "slip") and is_in(port) == is_in(other):
+        bare = bool(used) and all(is_in(p) == is_in(port) for p in used)
+        return straight if bare and node.frog != "routing" else None
     match node.kind:
         case "joint":
             return straight
         case "crossing":
             return straight if port[-1] == other[-1] else None
+        case "slip" | "three-way":
+            return straight
         case "turnout":
-            if {port, other} == {"through", "diverging"}:
-                return None
             if node.frog != "routing":
                 return straight
             leg = other if port == "points" else port
@@ -108,7 +116,9 @@ def opposite(side: Side) -> Side:
     return "right" if side == "left" else "left"
 
 
-IN_PORTS = frozenset({"points", "1", "west1", "west2"})
+def is_in(port: str) -> bool:
+    """Whether a port lies on the IN side of its node: a train goes IN to OUT or back, never IN to IN."""
+    return port in ("points", "1") or port.startswith("west")
 
 
 def rail_towards(port: str, end: Literal["a", "b"], heading_side: Side) -> Side:
@@ -117,7 +127,7 @@ def rail_towards(port: str, end: Literal["a", "b"], heading_side: Side) -> Side:
     Same sign keeps left left: the track runs with the node's heading when its B end is at an IN port or its A end
     at an OUT port.
     """
-    along = (port in IN_PORTS) == (end == "b")
+    along = is_in(port) == (end == "b")
     return heading_side if along else opposite(heading_side)
 
 
@@ -129,9 +139,10 @@ def rail_bonds(layout: Layout) -> Iterable[tuple[tuple[str, str, Side], tuple[st
         at.setdefault(track.b.node, []).append((track.b.port, i, "b"))
     for node_id in sorted(at):
         node, ends = layout.nodes[node_id], sorted(at[node_id])
+        used = frozenset(p for p, _, _ in ends)
         for k, (port, track_id, end) in enumerate(ends):
             for other_port, other_track, other_end in ends[k + 1 :]:
-                for one, other in bonds(node, port, other_port) or ():
+                for one, other in bonds(node, port, other_port, used) or ():
                     yield (
                         (track_id, end, rail_towards(port, end, one)),
                         (other_track, other_end, rail_towards(other_port, other_end, other)),

@@ -1,0 +1,278 @@
+"""Rules about rails: shorts through turnouts, dead track, gaps, anchors and frogs."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+from jolly_copper.core.circuits.edits import Patch
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.findings.reversing import mixed, near_gap, node_name
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.quantities import print_length
+from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
+from jolly_copper.core.rails.nets import Rail, cut_sides
+from jolly_copper.core.rails.pieces import SIDES, Side, opposite, rail_towards
+from jolly_copper.core.rails.shorts import Short
+
+BEYOND_FROG_MM = 50.0
+"""Where a frog-side rail is gapped: this far beyond the frog, shorter than anything that stands there."""
+FOLLOWS = {
+    "short": "opposite conductors meet: a dead short",
+    "bypass": "the reverser's output meets a wire that does not turn with it: the unit cannot turn over",
+    "districts": "two districts become one: a short in either trips both breakers",
+    "boosters": "two boosters work on one rail: neither can protect it, and a short gets the amps of both",
+}
+
+
+def rail_path(layout: Layout, short: Short) -> str:
+    """The way of a short in words: feeder, rails, turnouts, feeder."""
+    one, other = layout.feeders[short.one], layout.feeders[short.other]
+    steps = [f"{one.label} {_colour(layout, short.one, short.one_conductor)}"]
+    for rail in short.rails:
+        words = f"{rail.side} rail of {layout.tracks[rail.piece.track].name}"
+        if steps[-1] != words:
+            steps.append(words)
+    if len(steps) > 7:
+        steps = [*steps[:3], "…", *steps[-3:]]
+    steps.append(f"{other.label} {_colour(layout, short.other, short.other_conductor)}")
+    return " → ".join(steps)
+
+
+def _colour(layout: Layout, feeder_id: str, conductor: str) -> str:
+    circuit = layout.circuits[layout.runs[layout.terminals[layout.feeders[feeder_id].terminal].run].circuit]
+    return circuit.colour_a if conductor == "A" else circuit.colour_b
+
+
+@rule("rails joined through turnouts")
+def shorts(facts: Facts) -> Iterator[Finding]:
+    """Two feeders joined in metal though their wires differ, always or for some turnout setting."""
+    layout, topology = facts.layout, facts.topology
+    zones = topology.zones
+    named = {z.number for z in zones.zones if z.odd or mixed(topology, z) or z.minority}
+    from_behind = {node for node, _ in _fed_frogs(facts)}
+    for short in topology.shorts:
+        numbers = {zones.zone_of[r.piece] for r in short.rails}
+        if numbers & named or {s.node for s in short.settings} & from_behind or not short.rails:
+            continue  # a rule of its own says what is wrong there
+        when = " and ".join(f"{node_name(layout, s.node)} set {s.lies}" for s in short.settings)
+        one, other = layout.feeders[short.one], layout.feeders[short.other]
+        middle = short.rails[len(short.rails) // 2].piece
+        yield Finding(
+            key=f"joined:{short.one}:{short.other}:{'+'.join(f'{s.node}.{s.lies}' for s in short.settings)}",
+            rule="rails joined through turnouts", severity="should" if short.kind in ("districts", "boosters") else "must",
+            title=f"{one.label} and {other.label} are joined{' with ' + when if when else ' by rail'}: {FOLLOWS[short.kind]}",
+            why=rail_path(layout, short) + (". Other turnouts do not matter." if when else ". No turnout matters."),
+            mend="A gap in that rail between the two feeders, on the frog side of the turnout." if when else "A gap in both rails between the two feeders.",
+            place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2),
+            shows=(short.one, short.other, *dict.fromkeys(r.piece.track for r in short.rails)),
+            figures=(("rails on the way", str(len(short.rails))),), mends=_gap_between(facts, short),
+        )  # fmt: skip
+
+
+def _gap_between(facts: Facts, short: Short) -> tuple[Mend, ...]:
+    """A cut beside the last turnout of the way, in the one rail the short runs through."""
+    if not short.settings:
+        return ()
+    node = short.settings[-1].node
+    patch = frog_gaps(facts, node)
+    return (Mend(f"Gap the frog rails of {node_name(facts.layout, node)}", patch),) if patch else ()
+
+
+def frog_rails(layout: Layout, node_id: str) -> list[tuple[str, str, Side]]:
+    """The rails that leave a power-routing turnout's frog: (track, end, rail)."""
+    node = layout.nodes[node_id]
+    outer: Side = "left" if node.hand == "left" else "right"
+    found = []
+    for i, track in layout.tracks.items():
+        for end, port in (("a", track.a), ("b", track.b)):
+            if port.node == node_id and port.port in ("through", "diverging"):
+                heading = outer if port.port == "through" else opposite(outer)
+                found.append((i, end, rail_towards(port.port, "a" if end == "a" else "b", heading)))
+    return found
+
+
+def frog_gaps(facts: Facts, node_id: str) -> Patch:
+    """Gaps in both frog-side rails just beyond a power-routing frog, where there are none yet."""
+    layout, patch = facts.layout, []
+    numbers = (i[1:] for i in layout.gaps if i.startswith("G"))
+    number = max((int(n) for n in numbers if n.isdigit()), default=0)
+    for track, end, side in frog_rails(layout, node_id):
+        length = facts.rails.lengths[track]
+        at = min(BEYOND_FROG_MM, length / 3)
+        at = at if end == "a" else length - at
+        near = [g for g in layout.gaps.values() if g.track == track and abs(g.at - at) <= 2 * BEYOND_FROG_MM]
+        if any(side in cut_sides([g], g.at) for g in near):
+            continue
+        number += 1
+        patch.append({"op": "add", "path": f"/gaps/G{number}", "value": {"track": track, "at": round(at, 1), "rails": side}})
+    return patch
+
+
+def _fed_frogs(facts: Facts) -> Iterator[tuple[str, list[str]]]:
+    """Power-routing turnouts whose frog rails carry a feeder, with the feeders."""
+    layout, topology = facts.layout, facts.topology
+    for node_id, node in layout.nodes.items():
+        if node.kind != "turnout" or node.frog != "routing":
+            continue
+        feeders: set[str] = set()
+        for track, end, side in frog_rails(layout, node_id):
+            piece = facts.rails.pieces[track][0 if end == "a" else -1]
+            feeders.update(f for f, _ in topology.nets.fed.get(topology.nets.net_of[Rail(piece, side)], ()))
+        if feeders:
+            yield node_id, sorted(feeders)
+
+
+@rule("power-routing turnout fed from its frog")
+def fed_from_frog(facts: Facts) -> Iterator[Finding]:
+    """A power-routing turnout wants its power from the points; a feeder beyond the frog shorts it when it is thrown."""
+    layout = facts.layout
+    for node_id, feeders in _fed_frogs(facts):
+        labels = " and ".join(layout.feeders[f].label for f in feeders[:3]) + (" and more" if len(feeders) > 3 else "")
+        first = layout.feeders[feeders[0]]
+        patch = frog_gaps(facts, node_id)
+        yield Finding(
+            key=f"frog-fed:{node_id}", rule="power-routing turnout fed from its frog", severity="must",
+            title=f"{node_name(layout, node_id)} routes power but {labels} feed{'s' if len(feeders) == 1 else ''} it from behind its frog",
+            why="Its frog takes the stock rail of the way it is set; a feeder beyond holds the frog to one phase, so one of the two settings is a dead short.",
+            mend="Gap the frog-side rail of each leg just beyond the frog, before the first feeder.",
+            place=Place("feeder", feeders[0], first.track, first.at), shows=(node_id, *feeders[:3], first.track),
+            mends=(Mend(f"Gap the frog rails of {node_name(layout, node_id)}", patch),) if patch else (),
+        )  # fmt: skip
+
+
+@rule("dead in some setting")
+def dead_track(facts: Facts) -> Iterator[Finding]:
+    """Track a train may stand on that some turnout setting leaves without power."""
+    layout, units = facts.layout, facts.layout.brief.units
+    by_track = defaultdict(list)
+    for stand in facts.topology.stands.values():
+        fed = facts.network.fed_extents.get(facts.rails.extent_of[stand.piece])
+        if stand.status != "always" and (fed or stand.status != "never"):
+            by_track[stand.piece.track].append(stand)
+    for track_id, stands in by_track.items():
+        stand = min(stands, key=lambda s: ("dead when lined up", "never", "lined up").index(s.status))
+        name, piece = layout.tracks[track_id].name, stand.piece
+        length = print_length(piece.end - piece.start, units)
+        at = (piece.start + piece.end) / 2
+        case = " and ".join(f"{node_name(layout, n)} set {lies}" for n, lies in stand.case)
+        if stand.status == "lined up":
+            yield Finding(
+                key=f"lined-up:{track_id}", rule="dead in some setting", severity="look",
+                title=f"{name} has power only while the turnouts are set for it", place=Place("track", track_id, track_id, at),
+                why="That is how power-routing turnouts work; a sound engine parked there falls silent when they are thrown.",
+                mend="Leave it if parked engines should sleep; else gap the frog rails and feed it.", shows=(track_id,), figures=(("track", length),),
+            )  # fmt: skip
+        elif stand.status == "never":
+            yield Finding(
+                key=f"never:{track_id}", rule="dead in some setting", severity="must",
+                title=f"{length} of {name} never has both rails live, whatever the turnouts", place=Place("track", track_id, track_id, at),
+                why="Only one of its rails can reach a feeder, or both reach the same conductor.",
+                mend="A feeder pair here, and a gap in the frog-side rail if the turnout routes power.", shows=(track_id,), figures=(("track", length),),
+            )  # fmt: skip
+        else:
+            yield Finding(
+                key=f"dead:{track_id}", rule="dead in some setting", severity="must",
+                title=f"{length} of {name} is dead with {case}",
+                why=f"A train may stand there on its way over {' → '.join(layout.tracks[t].name for t in stand.route)}; turnouts off its way decide whether it has power.",
+                mend="Step Track, Dead track, works out the fewest gaps and feeders that mend it.",
+                place=Place("track", track_id, track_id, at), shows=tuple(dict.fromkeys((track_id, *stand.route))),
+                figures=(("track", length), ("turnouts that matter", str(len(stand.case)))),
+            )  # fmt: skip
+
+
+@rule("gap that parts nothing")
+def idle_gaps(facts: Facts) -> Iterator[Finding]:
+    """A cut whose two sides meet again by another way."""
+    layout, topology = facts.layout, facts.topology
+    nets = topology.nets
+    for gap_id, gap in sorted(layout.gaps.items()):
+        pieces = facts.rails.pieces[gap.track]
+        after = facts.rails.piece_at(gap.track, gap.at)
+        k = pieces.index(after)
+        if k == 0:
+            continue
+        before = pieces[k - 1]
+        sides = SIDES if gap.rails == "both" else (gap.rails,)
+        if all(nets.net_of[Rail(before, s)] == nets.net_of[Rail(after, s)] for s in sides):
+            yield Finding(
+                key=f"idle-gap:{gap_id}", rule="gap that parts nothing", severity="look",
+                title=f"Gap {gap_id} on {layout.tracks[gap.track].name} parts nothing: its two sides meet another way",
+                why=f"From {near_gap(layout, gap.track, gap.at)} the same rail leads round to the other side without a cut.",
+                mend="Cut the other way as well, or close this gap.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track),
+                mends=(Mend(f"Close gap {gap_id}", [{"op": "remove", "path": f"/gaps/{gap_id}"}]),),
+            )  # fmt: skip
+
+
+@rule("section anchors")
+def anchors(facts: Facts) -> Iterator[Finding]:
+    """Every stretch between gaps belongs to one section: not two, not none."""
+    layout, units = facts.layout, facts.layout.brief.units
+    if not layout.sections:
+        return
+    for number, extent in enumerate(facts.rails.extents):
+        sections = facts.rails.sections_in[number]
+        length = sum(p.end - p.start for p in extent)
+        longest = max(extent, key=lambda p: (p.end - p.start, p.track))
+        at, name = (longest.start + longest.end) / 2, layout.tracks[longest.track].name
+        if len(sections) > 1:
+            names = [layout.sections[s].name for s in sections]
+            circuits = {layout.sections[s].circuit for s in sections}
+            yield Finding(
+                key=f"two-anchors:{'+'.join(sorted(sections))}"[:110], rule="section anchors", severity="must" if len(circuits) > 1 else "look",
+                title=f"{' and '.join(names)} are one stretch of rail: a gap is missing between them",
+                why="No gap parts them" + (", yet they are meant for different circuits." if len(circuits) > 1 else ", so they are one section under two names."),
+                mend="Cut the gap, or drop one of the two.", place=Place("track", longest.track, longest.track, at),
+                shows=tuple(layout.sections[s].track for s in sections), figures=(("sections", str(len(sections))), ("track", print_length(length, units))),
+                mends=tuple(Mend(f"Drop the section {layout.sections[s].name}", [{"op": "remove", "path": f"/sections/{s}"}]) for s in sections[1:3]),
+            )  # fmt: skip
+        elif not sections and length >= SHORTEST_STAND_MM:
+            circuits_here = sorted({layout.runs[layout.terminals[layout.feeders[f].terminal].run].circuit for f in facts.network.fed_extents.get(number, ())})
+            circuit = circuits_here[0] if circuits_here else None
+            new = _free(layout, longest.track)
+            patch: Patch = [{"op": "add", "path": f"/sections/{new}", "value": {"name": name, "track": longest.track, "at": round(at, 1), "circuit": circuit}}]
+            yield Finding(
+                key=f"no-anchor:{longest.track}:{longest.start:.0f}", rule="section anchors", severity="look",
+                title=f"{print_length(length, units)} of track round {name} belongs to no section",
+                why="Nobody has said which circuit it is meant for, so a feeder tied to the wrong one would not be noticed.",
+                mend="Name it and say which circuit feeds it.", place=Place("track", longest.track, longest.track, at), shows=(longest.track,),
+                figures=(("track", print_length(length, units)),), mends=(Mend(f"A section on {layout.circuits[circuit].name}", patch),) if circuit else (),
+            )  # fmt: skip
+
+
+def _free(layout: Layout, base: str) -> str:
+    base = base[:34]
+    return next(n for k in range(1, 10000) if (n := base if k == 1 else f"{base}-{k}") not in layout.sections)
+
+
+@rule("frogs")
+def frogs(facts: Facts) -> Iterator[Finding]:
+    """Live frogs that nothing turns, and dead frogs longer than an engine can bridge."""
+    layout, units = facts.layout, facts.layout.brief.units
+    pickups = sorted((k.pickups, k.name) for k in layout.locos.values() if k.pickups)
+    legs = {p.node: i for i, t in sorted(layout.tracks.items()) for p in (t.a, t.b)}
+    for node_id, node in layout.nodes.items():
+        if node.kind not in ("turnout", "three-way", "slip", "crossing") or node_id not in legs:
+            continue
+        track = legs[node_id]
+        end = 0.0 if layout.tracks[track].a.node == node_id else facts.rails.lengths[track]
+        place, name = Place("track", track, track, end), node_name(layout, node_id)
+        if node.frog == "live" and node.contact == "none":
+            yield Finding(
+                key=f"frog-contact:{node_id}", rule="frogs", severity="must", title=f"The live frog of {name} has nothing to turn its polarity",
+                why="The frog must carry the one rail or the other as the points lie; without a contact it is dead at best, a short when a wheel bridges it at worst.",
+                mend="A contact on the switch motor, or an automatic frog unit.", place=place, shows=(node_id, track),
+                mends=(Mend(f"A contact for {name}", [{"op": "replace", "path": f"/nodes/{node_id}/contact", "value": "contact"}]),
+                       Mend(f"A frog unit for {name}", [{"op": "replace", "path": f"/nodes/{node_id}/contact", "value": "automatic"}])),
+            )  # fmt: skip
+        if node.frog == "dead" and node.frog_length and pickups and node.frog_length >= pickups[0][0]:
+            shortest, engine = pickups[0]
+            yield Finding(
+                key=f"frog-dead:{node_id}", rule="frogs", severity="should",
+                title=f"The dead frog of {name} is {print_length(node.frog_length, units)}; {engine} picks up over {print_length(shortest, units)}",
+                why="All its pickup wheels can stand on the frog at once, so it stalls there at walking pace.",
+                mend="Make the frog live with a contact, or keep that engine off this turnout.", place=place, shows=(node_id, track),
+                figures=(("frog", print_length(node.frog_length, units)), ("pickups", print_length(shortest, units))),
+                mends=(Mend(f"A live frog at {name}", [{"op": "replace", "path": f"/nodes/{node_id}/frog", "value": "live"}]),),
+            )  # fmt: skip
