@@ -82,6 +82,9 @@ class Node(Model):
     )
     frog_length: Millimetres | None = Field(default=None, description="Length of rail without power at a dead frog, mm.")
     diameter: Millimetres | None = Field(default=None, description="Turntable pit, or traverser bridge length, mm.")
+    angle: Annotated[Number, Field(ge=-360, le=360)] = Field(
+        default=0, description="Which way a traverser's bridge points, degrees clockwise from east."
+    )
     bridge: Literal["split ring", "aligned stub", "reverser"] = Field(
         default="split ring", description="Where the rails of a turntable's or traverser's bridge take their power."
     )

@@ -17,7 +17,7 @@ def cheapest(
     unmet: Callable[[Collection[int]], list[frozenset[int]]],
     exclusive: Collection[tuple[int, int]] = (),
     fixed: dict[int, bool] | None = None,
-    banned: Collection[frozenset[int]] = (),
+    banned: Collection[tuple[frozenset[int], int]] = (),
 ) -> tuple[list[int], list[frozenset[int]]]:
     """The cheapest choice that leaves no demand unmet, by adding demands until the best choice meets them all.
 
@@ -28,7 +28,7 @@ def cheapest(
         unmet: given the options chosen, demands they leave unmet: each the set of options that would meet it.
         exclusive: pairs that may not both be chosen.
         fixed: options the person decided: taken (true) or refused (false).
-        banned: whole choices that may not come back, each as a set of options (for the next best answer).
+        banned: sets of options of which no more than so many may be chosen (for the next best answer).
 
     Returns:
         The options chosen, and the demands nothing may meet (no room).
@@ -53,7 +53,7 @@ def _solve(
     demands: list[frozenset[int]],
     exclusive: Collection[tuple[int, int]],
     fixed: dict[int, bool],
-    banned: Collection[frozenset[int]],
+    banned: Collection[tuple[frozenset[int], int]],
 ) -> tuple[list[int], list[int]]:
     options, extra = len(costs), len(demands)
     rows: list[int] = []
@@ -73,8 +73,8 @@ def _solve(
         row([*((o, 1.0) for o in sorted(demand)), (options + k, 1.0)], 1, np.inf)
     for a, b in sorted(exclusive):
         row([(a, 1.0), (b, 1.0)], -np.inf, 1)
-    for choice in banned:
-        row([(o, 1.0) for o in sorted(choice)], -np.inf, len(choice) - 1)
+    for choice, most in banned:
+        row([(o, 1.0) for o in sorted(choice)], -np.inf, most)
     lower, upper = np.zeros(options + extra), np.ones(options + extra)
     for option, taken in fixed.items():
         lower[option] = upper[option] = 1.0 if taken else 0.0

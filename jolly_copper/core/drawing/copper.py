@@ -1,0 +1,136 @@
+"""Drawing what feeds the track: sources, buses with their terminals, feeders, gaps and sections."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal
+
+from jolly_copper.core.circuits.edits import add_feeder
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.lengths import terminal_point
+from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend
+from jolly_copper.core.layout.fields import Bend
+from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.rails.pieces import PAIR_MM
+
+TERMINALS_EVERY_MM = 1200.0
+INKS = ("#B5622B", "#7A4E8C", "#2F6F9F", "#4F7A3A", "#9A7B16", "#8A3A5E", "#4C8C9A", "#6B5B2E")
+COLOURS = (("red", "black"), ("orange", "black"), ("blue", "white"), ("green", "white"), ("yellow", "brown"), ("purple", "grey"))
+
+
+def add_circuit(sheet: Sheet, name: str, **more: Any) -> str:
+    """A circuit in the next free pair of colours. Answers its id."""
+    n = len(sheet["circuits"])
+    a, b = COLOURS[n % len(COLOURS)]
+    return sheet.add("circuits", "c", {"name": name, "colour_a": a, "colour_b": b, "ink": INKS[n % len(INKS)], **more})
+
+
+def add_source(sheet: Sheet, kind: Literal["station", "booster"], x: float, y: float) -> str:
+    """A station or booster with a circuit of its own, or the first circuit that nothing feeds yet. Answers its id.
+
+    Its ratings are the usual ones of a 5 A unit, to be put right from its label.
+    """
+    fed = {d["output"] for d in sheet["devices"].values()}
+    circuit = next((c for c in sheet["circuits"] if c not in fed), None) or add_circuit(sheet, f"Track {len(sheet['circuits']) + 1}")
+    number = 1 + sum(d["kind"] == kind for d in sheet["devices"].values())
+    return sheet.add(
+        "devices", "D",
+        {"kind": kind, "name": f"{kind.capitalize()} {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "input": None, "output": circuit,
+         "label_amps": 5, "measured_amps": None, "volts": None, "limit_amps": 8, "trip_amps": 5, "trip_seconds": 0.25, "ohms": 0.025, "sensed": "A"},
+    )  # fmt: skip
+
+
+def draw_run(
+    sheet: Sheet, points: list[tuple[float, float]], *, device: str | None = None, terminal: str | None = None,
+    gauge: str = "14 AWG", ends_at_device: str | None = None, every: float = TERMINALS_EVERY_MM,
+) -> str:  # fmt: skip
+    """A bus from a device or a terminal along these points, with terminals along it and at its end. Answers its id.
+
+    Raises:
+        DrawingError: it starts nowhere, or has no length.
+    """
+    if device is not None:
+        circuit = sheet.thing("devices", device)["output"]
+        at = sheet["devices"][device]["at"]
+        points = [(at["x"], at["y"]), *points[1:]] if points else []
+    elif terminal is not None:
+        circuit = sheet["runs"][sheet.thing("terminals", terminal)["run"]]["circuit"]
+    else:
+        raise DrawingError("A bus starts at a source, breaker or reverser, or at a terminal of another bus: click one first.")
+    path = [bend(x, y) for x, y in points]
+    if len(path) < 2 or draw([Bend(**v) for v in path]).length < 10:
+        raise DrawingError("A bus needs a second place, at least 10 mm on.")
+    used = sheet["runs"].values()
+    label = next(n for k in range(1, 10000) if (n := f"R{k}") not in {r["label"] for r in used} and n not in sheet["runs"])
+    usual = next((r for r in used if r["circuit"] == circuit), next(iter(used), {}))
+    sheet["runs"][label] = {
+        "circuit": circuit, "label": label, "gauge": usual.get("gauge", gauge), "strands": usual.get("strands", "stranded"),
+        "make": usual.get("make", "side by side"), "spacing": None, "path": path, "fed": {"device": device, "terminal": terminal, "along": 0},
+        "ends_at_device": ends_at_device, "ends_at_terminal": None, "tape": None,
+    }  # fmt: skip
+    if ends_at_device is None:
+        length = draw([Bend(**v) for v in path]).length
+        count = max(1, math.ceil(length / every - 0.25))
+        for k in range(1, count + 1):
+            sheet.add("terminals", "T", {"run": label, "along": round(length * k / count - 0.05, 1), "kind": "screw strip", "ohms": None})
+    return label
+
+
+def feed(facts: Facts, sheet: Sheet, track: str, at: float) -> str:
+    """A feeder at this place, in phase with its neighbours, to the nearest terminal of its section's circuit.
+
+    Where no section says which circuit, to the nearest terminal there is. Answers its id.
+
+    Raises:
+        DrawingError: there is no terminal to tie it to.
+    """
+    layout = facts.layout
+    if track not in layout.tracks:
+        raise DrawingError("That track is not there any more.")
+    section = facts.rails.section_at(track, at)
+    circuit = layout.sections[section].circuit if section else None
+    if circuit is None or circuit not in facts.terminals_of:
+        x, y = facts_point(facts, track, at)
+        near = min(
+            ((math.dist((x, y), terminal_point(layout, t)), layout.runs[t.run].circuit) for t in layout.terminals.values()), default=None
+        )
+        if near is None or circuit is not None:
+            name = f"{layout.circuits[circuit].name} has no terminal" if circuit else "There is no terminal"
+            raise DrawingError(f"{name} to tie a feeder to: place a source and draw its bus first.")
+        circuit = near[1]
+    patch = add_feeder(facts, circuit, track, at)
+    if patch is None:
+        raise DrawingError("There is no terminal to tie a feeder to: draw a bus first.")
+    i = str(patch[0]["path"].rsplit("/", 1)[1])
+    sheet["feeders"][i] = {**patch[0]["value"], "tape": None}
+    return i
+
+
+def facts_point(facts: Facts, track: str, at: float) -> tuple[float, float]:
+    """The place on the plan at this distance along a track."""
+    from jolly_copper.core.circuits.lengths import point_on_track
+
+    return point_on_track(facts.layout, track, at)
+
+
+def cut_gap(sheet: Sheet, track: str, at: float, rails: str) -> str:
+    """Cut a gap. Beside one that cuts the other rail there, both become one gap of both rails. Answers its id."""
+    length = sheet.length(sheet.thing("tracks", track) and track)
+    at = round(min(max(at, 0), length), 1)
+    for i, gap in sheet["gaps"].items():
+        if gap["track"] == track and abs(gap["at"] - at) <= PAIR_MM:
+            if rails in (gap["rails"], "both") and gap["rails"] in (rails, "both"):
+                raise DrawingError(f"Gap {i} cuts {'both rails' if gap['rails'] == 'both' else 'that rail'} there already.")
+            gap["rails"] = "both"
+            return i
+    return sheet.add("gaps", "G", {"track": track, "at": at, "rails": rails, "made": "insulated joiner"})
+
+
+def name_section(sheet: Sheet, track: str, at: float, name: str, circuit: str | None = None) -> str:
+    """Anchor a section here. Answers its id."""
+    sheet.thing("tracks", track)
+    if circuit is None:
+        circuit = next(iter(sheet["circuits"]), None) or add_circuit(sheet, "Track")
+    sheet.thing("circuits", circuit)
+    at = round(min(max(at, 0), sheet.length(track)), 1)
+    return sheet.add("sections", "section-", {"name": name, "track": track, "at": at, "circuit": circuit, "longest": None})

@@ -1,0 +1,147 @@
+"""The sheet an act of drawing works on: a layout's plain data, with what every act needs to keep it sound."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Any
+
+from jolly_copper.core.layout.changes import difference
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.fields import Bend
+from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.layout.reading import read_layout
+
+ON_TRACK = ("gaps", "sections", "feeders")
+"""Things that stand on a track at a distance from its A end."""
+
+
+class DrawingError(ValueError):
+    """An act that cannot be done, in a plain sentence."""
+
+
+class Sheet:
+    """A layout's plain data while it is drawn on. Nothing is saved; `patch` is what changed."""
+
+    def __init__(self, layout: Layout) -> None:
+        self._before: dict[str, Any] = layout.model_dump(mode="json")
+        self.data: dict[str, Any] = layout.model_dump(mode="json")
+
+    def __getitem__(self, kind: str) -> dict[str, Any]:
+        return self.data[kind]  # type: ignore[no-any-return]
+
+    def patch(self) -> list[dict[str, Any]]:
+        """What changed, as a JSON Patch. The result is read strictly first."""
+        self.layout()
+        return difference(self._before, self.data)
+
+    def layout(self) -> Layout:
+        """The layout as it stands on the sheet.
+
+        Raises:
+            LayoutError: it cannot be read.
+        """
+        return read_layout(self.data)
+
+    def free(self, kind: str, prefix: str) -> str:
+        """The next free id with this prefix and a number."""
+        numbers = (i[len(prefix) :] for i in self[kind] if i.startswith(prefix))
+        return f"{prefix}{max((int(n) for n in numbers if n.isdigit()), default=0) + 1}"
+
+    def add(self, kind: str, prefix: str, value: dict[str, Any]) -> str:
+        """Add a thing under the next free id."""
+        i = self.free(kind, prefix)
+        self[kind][i] = value
+        return i
+
+    def thing(self, kind: str, i: str) -> dict[str, Any]:
+        """A thing by id.
+
+        Raises:
+            DrawingError: there is none.
+        """
+        if i not in self[kind]:
+            raise DrawingError(f"There is no {kind.removesuffix('es') if kind.endswith('ches') else kind.removesuffix('s')} {i}; somebody may have removed it.")
+        return self[kind][i]  # type: ignore[no-any-return]
+
+    # --- tracks
+
+    def line(self, track: str) -> Polyline:
+        """A track as drawn."""
+        return draw([Bend(**v) for v in self.thing("tracks", track)["path"]])
+
+    def length(self, track: str) -> float:
+        """A track's length, mm: by tape when measured."""
+        return self["tracks"][track].get("tape") or self.line(track).length
+
+    def ends_at(self, node: str) -> list[tuple[str, str]]:
+        """The track ends at a node: (track, "a" or "b"), in order of track id."""
+        return sorted((i, e) for i, t in self["tracks"].items() for e in ("a", "b") if t[e]["node"] == node)
+
+    def outward(self, track: str, end: str) -> tuple[float, float]:
+        """The direction a track leaves its node in, as a unit vector."""
+        path = self["tracks"][track]["path"]
+        one, other = (path[0], path[1]) if end == "a" else (path[-1], path[-2])
+        return unit(other["x"] - one["x"], other["y"] - one["y"])
+
+    def things_on(self, track: str) -> Iterator[tuple[str, str, dict[str, Any]]]:
+        """What stands on a track: (kind, id, thing)."""
+        for kind in ON_TRACK:
+            for i, thing in self[kind].items():
+                if thing["track"] == track:
+                    yield kind, i, thing
+
+    def standing(self, track: str) -> Iterator[dict[str, Any]]:
+        """Trains of scenes that stand on a track."""
+        for scene in self["scenes"].values():
+            yield from (p for p in scene["placements"] if p.get("track") == track)
+
+    def rescale(self, track: str, before: float) -> None:
+        """Keep what stands on a track in proportion after its length changed."""
+        after = self.length(track)
+        if before <= 0 or abs(after - before) < 1e-6:
+            return
+        for thing in [*(t for _, _, t in self.things_on(track)), *self.standing(track)]:
+            thing["at"] = round(min((thing["at"] or 0) * after / before, after), 1)
+
+    def shape(self, track: str, path: list[dict[str, Any]]) -> None:
+        """Give a track a new path."""
+        before = self.length(track)
+        self["tracks"][track]["path"] = path
+        if self.line(track).length < 1:
+            raise DrawingError("That would leave a track without length.")
+        self.rescale(track, before)
+
+    # --- runs
+
+    def reshape_run(self, run: str, path: list[dict[str, Any]]) -> None:
+        """Give a run a new path, keeping what hangs on it in proportion."""
+        value = self.thing("runs", run)
+        before = value.get("tape") or draw([Bend(**v) for v in value["path"]]).length
+        value["path"] = path
+        after = value.get("tape") or draw([Bend(**v) for v in path]).length
+        if after < 1:
+            raise DrawingError("That would leave a run without length.")
+        for thing in [*self["terminals"].values(), *self["plugs"].values()]:
+            if thing["run"] == run:
+                thing["along"] = round(min(thing["along"] * after / before, after), 1)
+        value["fed"]["along"] = round(min(value["fed"]["along"] * after / before, after), 1)
+
+
+def unit(x: float, y: float) -> tuple[float, float]:
+    """A vector of length one this way; east where it has no length."""
+    length = math.hypot(x, y)
+    return (x / length, y / length) if length > 1e-9 else (1.0, 0.0)
+
+
+def bend(x: float, y: float, radius: float | None = None) -> dict[str, Any]:
+    """A path vertex, rounded to a hundredth of a millimetre."""
+    return {"x": round(x, 2), "y": round(y, 2), "radius": None if radius is None else round(radius, 2)}
+
+
+def new_node(kind: str, x: float, y: float, **more: Any) -> dict[str, Any]:
+    """A node of the document with its usual settings."""
+    return {
+        "kind": kind, "at": {"x": round(x, 2), "y": round(y, 2)}, "name": None, "hand": None, "frog": "live", "lies": "through",
+        "contact": "contact", "frog_length": None, "diameter": None, "angle": 0, "bridge": "split ring", **more,
+    }  # fmt: skip

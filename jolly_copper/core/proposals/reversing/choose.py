@@ -1,0 +1,220 @@
+"""The best choice of reversing sections: fewest reversers, then quiet plain track; with the next best beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection
+from dataclasses import dataclass
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.proposals.reversing.candidates import NEAR_MM, Candidate, find_candidates
+from jolly_copper.core.rails.conflicts import Conflict
+from jolly_copper.core.rails.hitting import cheapest
+from jolly_copper.core.rails.odd_cycles import Cycle, SignedGraph, some_odd_cycles
+from jolly_copper.core.rails.topology import Topology
+from jolly_copper.core.rails.ways import Core, Ways
+
+BETWEEN_MM = 600.0
+"""Plain track left between two reversing sections on one chain: an engine's length."""
+MOST_OPTIONS = 3
+
+
+@dataclass(frozen=True)
+class Option:
+    """One way to put a group of conflicts right. `spare`: mm the tightest section has over the train; None: no limit."""
+
+    sections: tuple[Candidate, ...]
+    cost: float
+    spare: float | None
+
+
+@dataclass(frozen=True)
+class Group:
+    """Conflicts that hang together, the ways to settle them, best first, and those nothing has room for."""
+
+    conflicts: tuple[Conflict, ...]
+    options: tuple[Option, ...]
+    no_room: tuple[Conflict, ...]
+    weighed: int
+
+
+Progress = Callable[[int, int], None]
+
+
+def propose(
+    topology: Topology, *, train: float | None = None, keep: Collection[str] = (), refuse: Collection[str] = (),
+    progress: Progress = lambda done, total: None,
+) -> list[Group]:  # fmt: skip
+    """Reversing sections for every conflict that has none, group by group.
+
+    The choice is an implicit hitting set: pick sections so that every odd way round crosses the gaps of one; ways round
+    are added as they turn up, so the first choice that leaves none is the cheapest there is among the places weighed.
+
+    Args:
+        topology: of the layout as it stands; sections already there are left alone.
+        train: the longest train, mm; the layout's own when not given.
+        keep: keys of places the person wants used.
+        refuse: keys of places the person will not have.
+        progress: told (groups done, groups in all).
+
+    Returns:
+        One group per part of the railroad that hangs together; empty where no train comes back on itself.
+    """
+    layout, ways = topology.layout, topology.ways
+    length = train or topology.longest_train()
+    whole = SignedGraph.of(ways, topology.cut_chains)
+    parts = [p for p in blocks(whole) if SignedGraph(p).colour()[1]]
+    progress(0, len(parts))
+    solved: list[tuple[SignedGraph, Group]] = []
+
+    def settle(part: Part) -> tuple[SignedGraph, Group]:
+        graph = SignedGraph(part)
+        chains = {n for links in part.values() for n, _, _ in links}
+        mine = tuple(c for c in topology.open_conflicts if set(c.chains) & chains)
+        return graph, _settle(layout, ways, graph, mine, length, topology.cut_chains, keep, refuse)
+
+    for done, part in enumerate(parts, start=1):
+        solved.append(settle(part))
+        progress(done, len(parts))
+    # Parts that share no way round are settled apart; where their sections would crowd each other, together.
+    while (crowded := _crowded([g for _, g in solved])) is not None:
+        one, other = crowded
+        joined = {**solved[one][0].links, **solved[other][0].links}
+        solved = [s for k, s in enumerate(solved) if k not in crowded] + [settle(joined)]
+    return [g for _, g in sorted(solved, key=lambda s: min(s[0].links))]
+
+
+Part = dict[Core, tuple[tuple[int, Core, int], ...]]
+
+
+def _crowded(groups: list[Group]) -> tuple[int, int] | None:
+    best = [(k, s) for k, g in enumerate(groups) if g.options for s in g.options[0].sections]
+    for a, b in _exclusive([s for _, s in best]):
+        if best[a][0] != best[b][0]:
+            return best[a][0], best[b][0]
+    return None
+
+
+def blocks(graph: SignedGraph) -> list[Part]:
+    """The parts of a graph that hang together by ways round: what is left once every chain on no way round is gone.
+
+    Bridges by lowlink (Tarjan, 1974; from memory), then connected components.
+    """
+    order: dict[Core, int] = {}
+    low: dict[Core, int] = {}
+    bridges: set[int] = set()
+    for root in graph.links:
+        if root in order:
+            continue
+        order[root] = low[root] = len(order)
+        stack = [(root, -1, iter(graph.links[root]))]
+        while stack:
+            core, came, links = stack[-1]
+            step = next(links, None)
+            if step is None:
+                stack.pop()
+                if stack:
+                    above = stack[-1][0]
+                    low[above] = min(low[above], low[core])
+                    if low[core] > order[above]:
+                        bridges.add(came)
+                continue
+            number, far, _ = step
+            if number == came:
+                continue
+            if far in order:
+                low[core] = min(low[core], order[far])
+            else:
+                order[far] = low[far] = len(order)
+                stack.append((far, number, iter(graph.links[far])))
+    return _connected(graph.without(bridges))
+
+
+def _connected(graph: SignedGraph) -> list[Part]:
+    seen: set[Core] = set()
+    found = []
+    for first in graph.links:
+        if first in seen:
+            continue
+        part, edge = [], [first]
+        seen.add(first)
+        while edge:
+            core = edge.pop()
+            part.append(core)
+            for _, far, _ in graph.links[core]:
+                if far not in seen:
+                    seen.add(far)
+                    edge.append(far)
+        found.append({c: graph.links[c] for c in sorted(part)})
+    return found
+
+
+def _settle(
+    layout: Layout, ways: Ways, graph: SignedGraph, conflicts: tuple[Conflict, ...], train: float, blocked: frozenset[int],
+    keep: Collection[str], refuse: Collection[str],
+) -> Group:  # fmt: skip
+    places = find_candidates(layout, ways, graph, train, blocked)
+    number = {c.key: k for k, c in enumerate(places)}
+    fixed = {number[k]: True for k in keep if k in number} | {number[k]: False for k in refuse if k in number}
+    exclusive = _exclusive(places)
+    left_open: list[Cycle] = []
+
+    def unmet(chosen: Collection[int]) -> list[frozenset[int]]:
+        gone = frozenset(n for k in chosen for n in places[k].chains)
+        cores = frozenset(c for k in chosen for c in places[k].cores)
+        cycles = some_odd_cycles(graph.without(gone, cores), lambda n: ways.chains[n].length)
+        left_open[:] = cycles
+        return [_may_meet(places, cycle) for cycle in cycles]
+
+    options: list[Option] = []
+    no_room: list[Conflict] = []
+    banned: list[tuple[frozenset[int], int]] = []
+    for _ in range(MOST_OPTIONS):
+        chosen, hopeless = cheapest([c.cost for c in places], unmet, exclusive, fixed, banned)
+        if not options:
+            no_room = [c for c in conflicts if any(_nothing_for(places, c, h) for h in hopeless)]
+        elif hopeless and not no_room:
+            break
+        if not chosen:
+            break
+        sections = tuple(places[k] for k in sorted(chosen, key=lambda k: places[k].key))
+        spares = [s.run - train for s in sections if s.run is not None]
+        options.append(Option(sections, sum(s.cost for s in sections), min(spares, default=None)))
+        # Next best means another place, not the same stretch with its gaps moved a little.
+        sites = {places[k].site for k in chosen}
+        banned.append((frozenset(k for k, p in enumerate(places) if p.site in sites), len(chosen) - 1))
+    return Group(conflicts, tuple(options), tuple(no_room), len(places))
+
+
+def _nothing_for(places: list[Candidate], conflict: Conflict, demand: frozenset[int]) -> bool:
+    if not demand:
+        return not any(set(p.chains) & set(conflict.chains) for p in places)
+    return all(set(places[k].chains) & set(conflict.chains) for k in demand)
+
+
+def _may_meet(places: list[Candidate], cycle: Cycle) -> frozenset[int]:
+    chains, cores = set(cycle.chains), set(cycle.cores)
+    return frozenset(k for k, p in enumerate(places) if p.chains & chains or p.cores & cores)
+
+
+def _exclusive(places: list[Candidate]) -> list[tuple[int, int]]:
+    """Pairs that overlap, touch, or crowd one turnout."""
+    found: set[tuple[int, int]] = set()
+    by_chain: dict[int, list[tuple[float, float, int]]] = {}
+    by_core: dict[Core, list[int]] = {}
+    for k, place in enumerate(places):
+        for chain, lo, hi in place.spans:
+            by_chain.setdefault(chain, []).append((lo, hi, k))
+        for core in place.holds:
+            by_core.setdefault(core, []).append(k)
+    for spans in by_chain.values():
+        for i, (lo, hi, a) in enumerate(spans):
+            for other_lo, other_hi, b in spans[i + 1 :]:
+                if a != b and lo < other_hi + BETWEEN_MM and other_lo < hi + BETWEEN_MM:
+                    found.add((min(a, b), max(a, b)))
+    for members in by_core.values():
+        for i, a in enumerate(members):
+            found.update((min(a, b), max(a, b)) for b in members[i + 1 :] if a != b)
+    return sorted(found)
+
+
+__all__ = ["NEAR_MM", "Group", "Option", "propose"]
