@@ -98,7 +98,15 @@ def power(d: Draft, *more: str) -> Draft:
         d.data["devices"][f"V{k + 1}"] = {
             "kind": "reverser", "name": f"Reverser {circuit}", "at": {"x": 500, "y": 700 + 200 * k}, "input": "main", "output": circuit,
         }  # fmt: skip
-        d.bus(f"R{k + 2}", circuit, "14 AWG", [(500, 700 + 200 * k), (1500, 700 + 200 * k)], fed={"device": f"V{k + 1}"}, first=500, every=500)
+        d.bus(
+            f"R{k + 2}",
+            circuit,
+            "14 AWG",
+            [(500, 700 + 200 * k), (1500, 700 + 200 * k)],
+            fed={"device": f"V{k + 1}"},
+            first=500,
+            every=500,
+        )
     return d
 
 
@@ -135,7 +143,9 @@ def routing_yard(seed: int, size: int = 9) -> Draft:
         ends = (start, f"{name}.{first}")
         d.track(f"t{count}", f"Track {count}", *(ends if rng.random() < 0.5 else ends[::-1]))
         if rng.random() < 0.3:
-            d.gap(f"t{count}", d.length(f"t{count}") * rng.uniform(0.3, 0.7), rails=rng.choice(["both", "left", "right"]))
+            d.gap(
+                f"t{count}", d.length(f"t{count}") * rng.uniform(0.3, 0.7), rails=rng.choice(["both", "left", "right"])
+            )
         count += 1
     if rng.random() < 0.4 and len(open_ends) >= 2:
         a, b = open_ends.pop(), open_ends.pop(0)
@@ -144,5 +154,12 @@ def routing_yard(seed: int, size: int = 9) -> Draft:
     for k in range(rng.randint(1, 4)):
         track = rng.choice(tracks)
         at = d.length(track) * rng.choice([0.1, 0.9])
-        tie(d, f"F{k}", track, round(at, 1), rng.choice(["main", "main", "main", "turned"]), rng.choice(["left", "left", "left", "right"]))
+        tie(
+            d,
+            f"F{k}",
+            track,
+            round(at, 1),
+            rng.choice(["main", "main", "main", "turned"]),
+            rng.choice(["left", "left", "left", "right"]),
+        )
     return d

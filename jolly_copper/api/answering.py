@@ -25,6 +25,7 @@ from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.layout.radius import smallest_radius
 from jolly_copper.core.materials.copper import area_mm2, may_carry_amps
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
 from jolly_copper.core.proposals.whatif import what_if
@@ -72,33 +73,47 @@ def _or_none(values: np.ndarray, digits: int) -> list[float | None]:
     return [round(v, digits) if math.isfinite(v) else None for v in values.tolist()]
 
 
-def _drawn(layout: Layout, path: object, length: float) -> shapes.Drawn:
+def _drawn(layout: Layout, path: object, length: float, least: float = 0.0) -> shapes.Drawn:
     line = draw(path)  # type: ignore[arg-type]
     stretch = length / line.length if line.length else 1.0
     points = [round(c, 1) for pair in zip(line.xs, line.ys, strict=True) for c in pair]
     distance = [round(d * stretch, 1) for d in line.distance]
     return shapes.Drawn(
-        points=points, distance=distance, length=length, length_text=print_length(length, layout.brief.units)
-    )
+        points=points, distance=distance, length=length, length_text=print_length(length, layout.brief.units),
+        radius_text=print_length(line.tightest, layout.brief.units) if line.tightest else None,
+        tight=line.tightest is not None and line.tightest < least - 0.5,
+    )  # fmt: skip
+
+
+def _nodes(layout: Layout) -> dict[str, shapes.NodeDrawn]:
+    leaves: dict[str, dict[str, float]] = {i: {} for i in layout.nodes}
+    for track in layout.tracks.values():
+        for port, one, other in ((track.a, track.path[0], track.path[1]), (track.b, track.path[-1], track.path[-2])):
+            leaves[port.node][port.port] = round(math.degrees(math.atan2(other.y - one.y, other.x - one.x)), 1)
+    return {
+        i: shapes.NodeDrawn(kind=n.kind, x=n.at.x, y=n.at.y, lies=n.lies, leaves=leaves[i])
+        for i, n in layout.nodes.items()
+    }
 
 
 def answers(facts: Facts, revision: int) -> shapes.Answers:
     """All the plan needs. Findings are asked for apart: the ink need not wait for the sentences."""
     layout = facts.layout
     units = layout.brief.units
+    least = smallest_radius(layout)
     metres = sum(facts.rails.lengths.values()) / 1000
     source = float(np.nanmax(facts.source_volts)) if np.isfinite(facts.source_volts).any() else None
     return shapes.Answers(
         revision=revision, scene=facts.scene,
-        tracks={i: _drawn(layout, t.path, facts.rails.lengths[i]) for i, t in layout.tracks.items()},
+        tracks={i: _drawn(layout, t.path, facts.rails.lengths[i], least) for i, t in layout.tracks.items()},
         runs={i: _drawn(layout, r.path, run_length(r)) for i, r in layout.runs.items()},
         terminals={i: _xy(terminal_point(layout, t)) for i, t in layout.terminals.items()},
         plugs={i: _xy(point_on_run(layout.runs[p.run], p.along)) for i, p in layout.plugs.items()},
         feeders={i: _feeder(layout, i) for i in layout.feeders},
-        gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
+        nodes=_nodes(layout), gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
         samples=_samples(facts),
         worst=_spot(facts, facts.worst_point(), volts=True), weakest=_spot(facts, facts.weakest_short(), volts=False),
-        source_volts=source, loads=_loads(facts), rail_gauge=RAIL_GAUGE_MM[layout.brief.scale],
+        source_volts=source, loads=_loads(facts), least_radius=least, rail_gauge=RAIL_GAUGE_MM[layout.brief.scale],
         copper={i: area_mm2(read_gauge(r.gauge)) for i, r in layout.runs.items()},
         track_metres=metres, track_text=print_long_length(metres * 1000, units),
     )  # fmt: skip

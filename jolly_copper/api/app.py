@@ -14,8 +14,10 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
-from jolly_copper.api import answering, layouts, shapes, sums
+from jolly_copper.api import answering, drawing, layouts, rails, shapes, sums
+from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
+from jolly_copper.exchange.dxf import FileRefused
 from jolly_copper.store import Conflict, NotFound, Store
 
 LARGEST_BODY = 20_000_000
@@ -44,6 +46,8 @@ def create_app(store: Store, web: Path | None = None) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", "testserver"])
     _limits(app)
     _errors(app)
+    app.include_router(drawing.router)
+    app.include_router(rails.router)
     app.include_router(layouts.router)
     app.include_router(sums.router)
     _page(app, WEB if web is None else web)
@@ -79,6 +83,11 @@ def _errors(app: FastAPI) -> None:
     def bad_layout(_: Request, error: LayoutError) -> JSONResponse:
         problems = [shapes.ProblemShape(path=p.path, sentence=p.sentence) for p in error.problems[:50]]
         return _trouble(422, shapes.Trouble(message=error.problems[0].sentence, problems=problems))
+
+    @app.exception_handler(DrawingError)
+    @app.exception_handler(FileRefused)
+    def cannot(_: Request, error: Exception) -> JSONResponse:
+        return _trouble(422, shapes.Trouble(message=str(error)))
 
     @app.exception_handler(sums.FieldError)
     def bad_field(_: Request, error: sums.FieldError) -> JSONResponse:

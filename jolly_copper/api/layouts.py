@@ -5,32 +5,19 @@ from __future__ import annotations
 import re
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Depends, Header, HTTPException, Query, Request, Response
+from fastapi import APIRouter, Body, HTTPException, Query, Response
 from pydantic import BaseModel, Field
 
 from jolly_copper.api import answering, shapes
+from jolly_copper.api.used import IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.layout.rules import rule_catalogue
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
-from jolly_copper.store import Revision, Store
+from jolly_copper.store import Store
 
 router = APIRouter(prefix="/api")
-
-
-def _store(request: Request) -> Store:
-    return request.app.state.store  # type: ignore[no-any-return]
-
-
-def _worked(request: Request) -> answering.Worked:
-    return request.app.state.worked  # type: ignore[no-any-return]
-
-
-StoreUsed = Annotated[Store, Depends(_store)]
-WorkedUsed = Annotated[answering.Worked, Depends(_worked)]
-Scene = Annotated[str | None, Query(max_length=40)]
-IfMatch = Annotated[str | None, Header(alias="If-Match")]
 
 
 class ListedLayout(BaseModel):
@@ -65,22 +52,6 @@ def _based_on(if_match: str | None) -> int:
     return int(match[2])
 
 
-def _scene(revision: Revision, scene: str | None) -> str | None:
-    """The scene asked for when it exists, else the layout's first."""
-    scenes = revision.layout.scenes
-    return scene if scene in scenes else next(iter(scenes), None)
-
-
-def _json(shape: BaseModel) -> Response:
-    """Straight to JSON in one step: the framework's own way through plain dictionaries takes several times as long."""
-    return Response(shape.model_dump_json(), media_type="application/json")
-
-
-def _changed(revision: Revision, worked: answering.Worked, scene: str | None) -> Response:
-    facts = worked.facts(revision, _scene(revision, scene))
-    return _json(shapes.Changed(state=answering.state(revision), answers=answering.answers(facts, revision.number)))
-
-
 @router.get("/layouts")
 def list_layouts(store: StoreUsed) -> list[ListedLayout]:
     return [ListedLayout(**row) for row in store.layouts()]
@@ -90,10 +61,14 @@ def list_layouts(store: StoreUsed) -> list[ListedLayout]:
 def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.State:
     """Take in a layout file. Refused with a path and a sentence for each thing wrong."""
     layout = read_layout(document)
-    base = re.sub(r"[^a-z0-9]+", "-", layout.name.lower()).strip("-")[:30] or "layout"
+    return answering.state(store.add(free_id(store, layout.name), layout))
+
+
+def free_id(store: Store, name: str) -> str:
+    """An id for a layout of this name that no other has."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:30] or "layout"
     taken = {row["id"] for row in store.layouts()}
-    name = next(n for k in range(1, 10000) if (n := base if k == 1 else f"{base}-{k}") not in taken)
-    return answering.state(store.add(name, layout))
+    return next(n for k in range(1, 10000) if (n := base if k == 1 else f"{base}-{k}") not in taken)
 
 
 @router.post("/demo", status_code=201)
@@ -107,7 +82,7 @@ def add_demo(store: StoreUsed) -> shapes.State:
 
 @router.get("/layouts/{layout_id}", response_model=shapes.State)
 def get_layout(layout_id: str, store: StoreUsed, revision: int | None = None) -> Response:
-    return _json(answering.state(store.get(layout_id, revision)))
+    return as_json(answering.state(store.get(layout_id, revision)))
 
 
 @router.patch("/layouts/{layout_id}", response_model=shapes.Changed)
@@ -116,21 +91,21 @@ def change_layout(
 ) -> Response:
     """Make a change. 409 with the newer state when somebody else saved first; 422 when the result cannot be read."""
     revision = store.change(layout_id, _based_on(if_match), change.patch, change.summary)
-    return _changed(revision, worked, scene)
+    return changed(revision, worked, scene)
 
 
 @router.post("/layouts/{layout_id}/undo", response_model=shapes.Changed)
 def undo(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
 ) -> Response:
-    return _changed(store.undo(layout_id, _based_on(if_match)), worked, scene)
+    return changed(store.undo(layout_id, _based_on(if_match)), worked, scene)
 
 
 @router.post("/layouts/{layout_id}/redo", response_model=shapes.Changed)
 def redo(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
 ) -> Response:
-    return _changed(store.redo(layout_id, _based_on(if_match)), worked, scene)
+    return changed(store.redo(layout_id, _based_on(if_match)), worked, scene)
 
 
 @router.get("/layouts/{layout_id}/history")
@@ -144,7 +119,7 @@ def answers(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> Response:
     found = store.get(layout_id, revision)
-    return _json(answering.answers(worked.facts(found, _scene(found, scene)), found.number))
+    return as_json(answering.answers(worked.facts(found, known_scene(found, scene)), found.number))
 
 
 @router.get("/layouts/{layout_id}/findings")
@@ -152,7 +127,7 @@ def findings(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> list[shapes.FindingShape]:
     found = store.get(layout_id, revision)
-    return answering.findings(worked.facts(found, _scene(found, scene)))
+    return answering.findings(worked.facts(found, known_scene(found, scene)))
 
 
 @router.get("/layouts/{layout_id}/point")
@@ -163,7 +138,7 @@ def point(
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")
-    return answering.point(worked.facts(found, _scene(found, scene)), track, at)
+    return answering.point(worked.facts(found, known_scene(found, scene)), track, at)
 
 
 @router.get("/layouts/{layout_id}/what-if")
@@ -174,7 +149,7 @@ def what_if(
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")
-    facts = worked.facts(found, _scene(found, scene))
+    facts = worked.facts(found, known_scene(found, scene))
 
     def outdated() -> bool:
         # A change meanwhile makes the question void; it must not slow that change's own answer down.
@@ -189,7 +164,7 @@ def preview(
 ) -> shapes.PreviewShape:
     found = store.get(layout_id)
     try:
-        return answering.preview(worked.facts(found, _scene(found, scene)), change.patch)
+        return answering.preview(worked.facts(found, known_scene(found, scene)), change.patch)
     except (KeyError, IndexError, TypeError) as error:
         raise HTTPException(422, f"The change does not fit the layout: {error}.") from None
 
@@ -199,7 +174,7 @@ def wires(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> shapes.WireTable:
     found = store.get(layout_id, revision)
-    return answering.wire_table(worked.facts(found, _scene(found, scene)))
+    return answering.wire_table(worked.facts(found, known_scene(found, scene)))
 
 
 def _file(text: str, media: str, name: str) -> Response:

@@ -16,6 +16,9 @@ class Drawn(BaseModel):
     distance: list[float]
     length: float
     length_text: str
+    radius_text: str | None = None
+    tight: bool = False
+    """Its tightest curve, and whether that is under what the scale or the house rule wants."""
 
 
 class Samples(BaseModel):
@@ -39,6 +42,16 @@ class FeederDrawn(BaseModel):
     x2: float
     y2: float
     length_text: str
+
+
+class NodeDrawn(BaseModel):
+    """A node to draw: its kind and place, how a turnout lies, and per port the direction its track leaves in (degrees)."""
+
+    kind: str
+    x: float
+    y: float
+    lies: str
+    leaves: dict[str, float]
 
 
 class GapDrawn(BaseModel):
@@ -122,6 +135,7 @@ class Answers(BaseModel):
     plugs: dict[str, XY]
     feeders: dict[str, FeederDrawn]
     gaps: dict[str, GapDrawn]
+    nodes: dict[str, NodeDrawn]
     samples: dict[str, Samples]
     worst: Spot | None
     weakest: Spot | None
@@ -132,6 +146,8 @@ class Answers(BaseModel):
     """mm² of each run's conductors."""
     rail_gauge: float
     """mm between the rails."""
+    least_radius: float
+    """mm, the tightest curve the layout allows itself."""
     track_metres: float
     track_text: str
 
@@ -247,11 +263,20 @@ class State(BaseModel):
     document: Layout
 
 
+class Made(BaseModel):
+    """The thing an act of drawing made."""
+
+    kind: str
+    id: str
+
+
 class Changed(BaseModel):
-    """What a change answers: the new state, and its answers in the scene that was asked for."""
+    """What a change answers: the new state, its answers in the scene asked for, and what an act made or has to say."""
 
     state: State
     answers: Answers
+    made: Made | None = None
+    note: str | None = None
 
 
 class PreviewShape(BaseModel):

@@ -7,6 +7,7 @@ was answered is on disk.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import sqlite3
 import threading
@@ -37,6 +38,9 @@ MIGRATIONS = [
         document BLOB NOT NULL,
         PRIMARY KEY (layout, number)
     ) STRICT, WITHOUT ROWID;
+    """,
+    """
+    CREATE TABLE picture (id TEXT PRIMARY KEY, media TEXT NOT NULL, added TEXT NOT NULL, bytes BLOB NOT NULL) STRICT;
     """,
 ]
 Data = dict[str, Any]
@@ -151,6 +155,25 @@ class Store:
         """
         with self._connect() as db:
             return self._revision(db, layout_id, number)
+
+    def keep_picture(self, media: str, data: bytes) -> str:
+        """Keep a picture beside the layouts; the same one is kept once. Answers its SHA-256."""
+        name = hashlib.sha256(data).hexdigest()
+        with self._writing() as db:
+            db.execute("INSERT OR IGNORE INTO picture VALUES (?, ?, ?, ?)", (name, media, _now(), data))
+        return name
+
+    def picture(self, name: str) -> tuple[str, bytes]:
+        """Media type and bytes of a picture.
+
+        Raises:
+            NotFound: there is none of that name.
+        """
+        with self._connect() as db:
+            row = db.execute("SELECT media, bytes FROM picture WHERE id = ?", (name,)).fetchone()
+        if row is None:
+            raise NotFound("That picture is not in this club file; drop it in again.")
+        return row[0], row[1]
 
     def newest(self, layout_id: str) -> int:
         """Number of the newest change; 0 when there is no such layout."""

@@ -9,7 +9,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.nets import Rail
 from jolly_copper.core.rails.pieces import map_rails, opposite
 from jolly_copper.core.rails.topology import Topology, map_topology
@@ -25,7 +24,9 @@ def topology_of(d: Draft | Layout) -> Topology:
 
 def states(layout: Layout) -> list[dict[str, str]]:
     routing = sorted(i for i, n in layout.nodes.items() if n.kind == "turnout" and n.frog == "routing")
-    return [dict(zip(routing, s, strict=True)) for s in itertools.product(("through", "diverging"), repeat=len(routing))]
+    return [
+        dict(zip(routing, s, strict=True)) for s in itertools.product(("through", "diverging"), repeat=len(routing))
+    ]
 
 
 def metal(topology: Topology, state: dict[str, str]) -> list[set[Rail]]:
@@ -46,7 +47,7 @@ def carried(topology: Topology, state: dict[str, str]) -> dict[Rail, set[tuple[s
             circuit = layout.runs[layout.terminals[f.terminal].run].circuit
             put |= {(circuit, "A")} if Rail(piece, f.a_rail) in group else set()
             put |= {(circuit, "B")} if Rail(piece, opposite(f.a_rail)) in group else set()
-        found |= {rail: put for rail in group}
+        found |= dict.fromkeys(group, put)
     return found
 
 
@@ -95,7 +96,11 @@ def test_dead_track_against_every_state(seed: int) -> None:
                 assert any(alive) and not all(alive)
             case "dead when lined up":
                 case = dict(stand.case)
-                hit = [a for (s, _), a in zip(every, alive, strict=True) if all(s[n] == lies for n, lies in case.items() if n in s)]
+                hit = [
+                    a
+                    for (s, _), a in zip(every, alive, strict=True)
+                    if all(s[n] == lies for n, lies in case.items() if n in s)
+                ]
                 assert hit and not any(hit), "the case named leaves it dead whatever the other turnouts do"
 
 
@@ -145,7 +150,14 @@ def test_both_legs_of_a_power_routing_frog_fed_is_a_short_in_every_state() -> No
 def test_a_detectors_common_wire_is_no_clash() -> None:
     d = siding("live")
     d.data["circuits"]["sensed"] = {"name": "Sensed"}
-    d.data["devices"]["D1"] = {"kind": "detector", "name": "D1", "at": {"x": 0, "y": 0}, "input": "main", "output": "sensed", "sensed": "A"}
+    d.data["devices"]["D1"] = {
+        "kind": "detector",
+        "name": "D1",
+        "at": {"x": 0, "y": 0},
+        "input": "main",
+        "output": "sensed",
+        "sensed": "A",
+    }
     d.bus("R9", "sensed", "18 AWG", [(0, 300), (500, 300)], fed={"device": "D1"})
     d.gap("main", 2000, rails="left")
     d.gap("siding", 2000, rails="left")

@@ -6,8 +6,10 @@ import { useKeys } from "./shell/keys";
 import { Trouble } from "./shell/Trouble";
 import { WorkBus } from "./shell/WorkBus";
 import { BriefStep } from "./steps/brief/BriefStep";
+import { ReverseStep } from "./steps/reverse/ReverseStep";
 import { SumsStep } from "./steps/sums/SumsStep";
 import { TableStep } from "./steps/table/TableStep";
+import { TrackStep } from "./steps/track/TrackStep";
 import { WireStep } from "./steps/wire/WireStep";
 import { useBench } from "./store/bench";
 import { useLayout } from "./store/layout";
@@ -42,6 +44,8 @@ export function App() {
         {missing && !sums ? <Empty /> : null}
         {sums ? <SumsStep /> : null}
         {state && step === "brief" ? <BriefStep /> : null}
+        {state && step === "track" ? <TrackStep /> : null}
+        {state && step === "reverse" ? <ReverseStep /> : null}
         {state && step === "wire" ? <WireStep /> : null}
         {state && step === "table" ? <TableStep /> : null}
         {!state && !missing && !sums ? <p className="p-6 text-mute">Opening the layout…</p> : null}

@@ -72,6 +72,12 @@ class JoinTracks(Model):
     node: Id
 
 
+class Weld(Model):
+    act: Literal["weld"]
+    node: Id
+    spot: tracks.Spot
+
+
 class TurnInto(Model):
     act: Literal["turn into"]
     node: Id
@@ -90,6 +96,7 @@ class InsertBend(Model):
     act: Literal["insert bend"]
     track: Id
     at: Millimetres
+    leg: Annotated[int, Field(ge=0)] | None = None
     x: Coordinate | None = None
     y: Coordinate | None = None
 
@@ -163,7 +170,7 @@ class Feed(Model):
 
 
 Act = Annotated[
-    DrawTrack | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
+    DrawTrack | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
     | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed,
     Field(discriminator="act"),
 ]  # fmt: skip
@@ -212,7 +219,10 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
         case DrawBoard():
             name = act.name or str(1 + len(sheet["boards"]))
             outline = [{"x": round(p.x, 1), "y": round(p.y, 1)} for p in act.outline]
-            return ("board", sheet.add("boards", "board", {"name": name, "outline": outline, "removable": False})), f"Draw board {name}"
+            return (
+                "board",
+                sheet.add("boards", "board", {"name": name, "outline": outline, "removable": False}),
+            ), f"Draw board {name}"
         case PlaceTable():
             return ("node", nodes.set_table(sheet, act.kind, act.x, act.y, act.size, act.angle)), f"Place a {act.kind}"
         case CrossTracks():
@@ -224,12 +234,15 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
         case JoinTracks():
             i = tracks.join_tracks(sheet, act.node)
             return ("track", i), f"Make {sheet['tracks'][i]['name']} one track"
+        case Weld():
+            i = tracks.weld(sheet, act.node, act.spot)
+            return ("track", i), f"Join {sheet['tracks'][i]['name']}"
         case TurnInto():
             nodes.turn_into(sheet, act.node, act.kind)
             return ("node", act.node), f"{act.node} is a {act.kind}"
         case InsertBend():
             name = sheet.thing("tracks", act.track)["name"]
-            k = tracks.insert_bend(sheet, act.track, act.at)
+            k = tracks.insert_bend(sheet, act.track, act.at, act.leg)
             if act.x is not None and act.y is not None:
                 tracks.move_bend(sheet, act.track, k, act.x, act.y)
             return ("track", act.track), f"Bend {name}"
@@ -244,12 +257,18 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
             moving.erase(sheet, act.things)
             return None, summary
         case CopyBoard():
-            return ("board", moving.copy_board(sheet, act.board, act.dx, act.dy, act.mirror)), f"Copy board {sheet['boards'][act.board]['name']}"
+            return (
+                "board",
+                moving.copy_board(sheet, act.board, act.dx, act.dy, act.mirror),
+            ), f"Copy board {sheet['boards'][act.board]['name']}"
         case CutGap():
             name = sheet.thing("tracks", act.track)["name"]
             return ("gap", copper.cut_gap(sheet, act.track, act.at, act.rails)), f"Gap in {name}"
         case NameSection():
-            return ("section", copper.name_section(sheet, act.track, act.at, act.name, act.circuit)), f"Section {act.name}"
+            return (
+                "section",
+                copper.name_section(sheet, act.track, act.at, act.name, act.circuit),
+            ), f"Section {act.name}"
         case PlaceSource():
             return ("device", copper.add_source(sheet, act.kind, act.x, act.y)), f"Place a {act.kind}"
         case DrawRun():

@@ -15,7 +15,14 @@ from jolly_copper.core.rails.pieces import PAIR_MM
 
 TERMINALS_EVERY_MM = 1200.0
 INKS = ("#B5622B", "#7A4E8C", "#2F6F9F", "#4F7A3A", "#9A7B16", "#8A3A5E", "#4C8C9A", "#6B5B2E")
-COLOURS = (("red", "black"), ("orange", "black"), ("blue", "white"), ("green", "white"), ("yellow", "brown"), ("purple", "grey"))
+COLOURS = (
+    ("red", "black"),
+    ("orange", "black"),
+    ("blue", "white"),
+    ("green", "white"),
+    ("yellow", "brown"),
+    ("purple", "grey"),
+)
 
 
 def add_circuit(sheet: Sheet, name: str, **more: Any) -> str:
@@ -31,7 +38,9 @@ def add_source(sheet: Sheet, kind: Literal["station", "booster"], x: float, y: f
     Its ratings are the usual ones of a 5 A unit, to be put right from its label.
     """
     fed = {d["output"] for d in sheet["devices"].values()}
-    circuit = next((c for c in sheet["circuits"] if c not in fed), None) or add_circuit(sheet, f"Track {len(sheet['circuits']) + 1}")
+    circuit = next((c for c in sheet["circuits"] if c not in fed), None) or add_circuit(
+        sheet, f"Track {len(sheet['circuits']) + 1}"
+    )
     number = 1 + sum(d["kind"] == kind for d in sheet["devices"].values())
     return sheet.add(
         "devices", "D",
@@ -56,13 +65,17 @@ def draw_run(
     elif terminal is not None:
         circuit = sheet["runs"][sheet.thing("terminals", terminal)["run"]]["circuit"]
     else:
-        raise DrawingError("A bus starts at a source, breaker or reverser, or at a terminal of another bus: click one first.")
+        raise DrawingError(
+            "A bus starts at a source, breaker or reverser, or at a terminal of another bus: click one first."
+        )
     path = [bend(x, y) for x, y in points]
     if len(path) < 2 or draw([Bend(**v) for v in path]).length < 10:
         raise DrawingError("A bus needs a second place, at least 10 mm on.")
     used = sheet["runs"].values()
-    label = next(n for k in range(1, 10000) if (n := f"R{k}") not in {r["label"] for r in used} and n not in sheet["runs"])
-    usual = next((r for r in used if r["circuit"] == circuit), next(iter(used), {}))
+    label = next(
+        n for k in range(1, 10000) if (n := f"R{k}") not in {r["label"] for r in used} and n not in sheet["runs"]
+    )
+    usual: dict[str, Any] = next((r for r in used if r["circuit"] == circuit), next(iter(used), {}))
     sheet["runs"][label] = {
         "circuit": circuit, "label": label, "gauge": usual.get("gauge", gauge), "strands": usual.get("strands", "stranded"),
         "make": usual.get("make", "side by side"), "spacing": None, "path": path, "fed": {"device": device, "terminal": terminal, "along": 0},
@@ -72,7 +85,11 @@ def draw_run(
         length = draw([Bend(**v) for v in path]).length
         count = max(1, math.ceil(length / every - 0.25))
         for k in range(1, count + 1):
-            sheet.add("terminals", "T", {"run": label, "along": round(length * k / count - 0.05, 1), "kind": "screw strip", "ohms": None})
+            sheet.add(
+                "terminals",
+                "T",
+                {"run": label, "along": round(length * k / count - 0.05, 1), "kind": "screw strip", "ohms": None},
+            )
     return label
 
 
@@ -92,7 +109,11 @@ def feed(facts: Facts, sheet: Sheet, track: str, at: float) -> str:
     if circuit is None or circuit not in facts.terminals_of:
         x, y = facts_point(facts, track, at)
         near = min(
-            ((math.dist((x, y), terminal_point(layout, t)), layout.runs[t.run].circuit) for t in layout.terminals.values()), default=None
+            (
+                (math.dist((x, y), terminal_point(layout, t)), layout.runs[t.run].circuit)
+                for t in layout.terminals.values()
+            ),
+            default=None,
         )
         if near is None or circuit is not None:
             name = f"{layout.circuits[circuit].name} has no terminal" if circuit else "There is no terminal"
@@ -115,12 +136,15 @@ def facts_point(facts: Facts, track: str, at: float) -> tuple[float, float]:
 
 def cut_gap(sheet: Sheet, track: str, at: float, rails: str) -> str:
     """Cut a gap. Beside one that cuts the other rail there, both become one gap of both rails. Answers its id."""
-    length = sheet.length(sheet.thing("tracks", track) and track)
+    sheet.thing("tracks", track)
+    length = sheet.length(track)
     at = round(min(max(at, 0), length), 1)
     for i, gap in sheet["gaps"].items():
         if gap["track"] == track and abs(gap["at"] - at) <= PAIR_MM:
             if rails in (gap["rails"], "both") and gap["rails"] in (rails, "both"):
-                raise DrawingError(f"Gap {i} cuts {'both rails' if gap['rails'] == 'both' else 'that rail'} there already.")
+                raise DrawingError(
+                    f"Gap {i} cuts {'both rails' if gap['rails'] == 'both' else 'that rail'} there already."
+                )
             gap["rails"] = "both"
             return i
     return sheet.add("gaps", "G", {"track": track, "at": at, "rails": rails, "made": "insulated joiner"})
@@ -133,4 +157,6 @@ def name_section(sheet: Sheet, track: str, at: float, name: str, circuit: str | 
         circuit = next(iter(sheet["circuits"]), None) or add_circuit(sheet, "Track")
     sheet.thing("circuits", circuit)
     at = round(min(max(at, 0), sheet.length(track)), 1)
-    return sheet.add("sections", "section-", {"name": name, "track": track, "at": at, "circuit": circuit, "longest": None})
+    return sheet.add(
+        "sections", "section-", {"name": name, "track": track, "at": at, "circuit": circuit, "longest": None}
+    )

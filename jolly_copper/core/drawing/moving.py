@@ -163,7 +163,11 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
         y = 2 * middle[1] - p["y"] if mirror == "top to bottom" else p["y"]
         return {**p, "x": round(x + dx, 2), "y": round(y + dy, 2)}
 
-    new = sheet.add("boards", "board", {**value, "name": f"{value['name']} copy"[:80], "outline": [placed(p) for p in value["outline"]]})
+    new = sheet.add(
+        "boards",
+        "board",
+        {**value, "name": f"{value['name']} copy"[:80], "outline": [placed(p) for p in value["outline"]]},
+    )
     tracks = [
         i for i, t in sheet["tracks"].items()
         if all(_inside(outline, (v["x"], v["y"])) for v in t["path"])
@@ -191,12 +195,17 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
             for end, port in ends.items():
                 if sheet["nodes"][port["node"]]["kind"] == "three-way" and port["port"] in turned:
                     ends[end] = {**port, "port": turned[port["port"]]}
-        sheet["tracks"][number] = {**old, **ends, "name": f"{old['name']} copy"[:80], "path": [placed(v) for v in old["path"]]}
+        sheet["tracks"][number] = {
+            **old,
+            **ends,
+            "name": f"{old['name']} copy"[:80],
+            "path": [placed(v) for v in old["path"]],
+        }
         for gap in [g for g in sheet["gaps"].values() if g["track"] == i]:
             rails = gap["rails"] if mirror == "no" else turned[gap["rails"]]
             sheet.add("gaps", "G", {**gap, "track": number, "rails": rails})
-    for node in nodes.values():
-        _tidy(sheet, node)
+    for copied in nodes.values():
+        _tidy(sheet, copied)
     return new
 
 
@@ -205,7 +214,11 @@ def _inside(outline: list[tuple[float, float]], p: tuple[float, float]) -> bool:
     inside = False
     for (ax, ay), (bx, by) in zip(outline, [*outline[1:], outline[0]], strict=True):
         span = (bx - ax) * (p[1] - ay) - (by - ay) * (p[0] - ax)
-        if abs(span) < 1e-6 and min(ax, bx) - 1e-6 <= p[0] <= max(ax, bx) + 1e-6 and min(ay, by) - 1e-6 <= p[1] <= max(ay, by) + 1e-6:
+        if (
+            abs(span) < 1e-6
+            and min(ax, bx) - 1e-6 <= p[0] <= max(ax, bx) + 1e-6
+            and min(ay, by) - 1e-6 <= p[1] <= max(ay, by) + 1e-6
+        ):
             return True
         if (ay > p[1]) != (by > p[1]) and p[0] < ax + (p[1] - ay) * (bx - ax) / (by - ay):
             inside = not inside

@@ -20,12 +20,20 @@ def free_port(sheet: Sheet, node: str, leaving: tuple[float, float]) -> str | No
         free = [p for p in ("points", "through", "diverging") if p not in taken]
         if "points" in free:
             legs = [sheet.outward(*taken[p]) for p in taken]
-            return "points" if all(dot(leaving, leg) < 0 for leg in legs) else next((p for p in free if p != "points"), "points")
+            return (
+                "points"
+                if all(dot(leaving, leg) < 0 for leg in legs)
+                else next((p for p in free if p != "points"), "points")
+            )
         return free[0] if free else None
     if kind in ("crossing", "slip"):
         pairs = {"west1": "east1", "east1": "west1", "west2": "east2", "east2": "west2"}
         free = [p for p in pairs if p not in taken]
-        return min(free, key=lambda p: dot(leaving, sheet.outward(*taken[pairs[p]])) if pairs[p] in taken else 0.0, default=None)
+        return min(
+            free,
+            key=lambda p: dot(leaving, sheet.outward(*taken[pairs[p]])) if pairs[p] in taken else 0.0,
+            default=None,
+        )
     if kind == "three-way":
         return next((p for p in ("points", "left", "through", "right") if p not in taken), None)
     return None
@@ -72,14 +80,18 @@ def branch_off(sheet: Sheet, node_id: str, leaving: tuple[float, float], frog: s
     if node["kind"] == "joint" and len(ends) == 2:
         (one, other) = ends
         # The leg that runs on is the one nearer to the new track's direction.
-        points, through = (one, other) if dot(leaving, sheet.outward(*other)) >= dot(leaving, sheet.outward(*one)) else (other, one)
+        points, through = (
+            (one, other) if dot(leaving, sheet.outward(*other)) >= dot(leaving, sheet.outward(*one)) else (other, one)
+        )
         return make_turnout(sheet, node_id, points, through, sheet.outward(*through), leaving, frog), "diverging"
     if node["kind"] == "turnout" and len(ends) == 3:
         ports = {_port(sheet, e)["port"]: e for e in ends}
         heading = sheet.outward(*ports["through"])
         side = "right" if _cross(heading, leaving) > 0 else "left"
         if dot(heading, leaving) <= 0 or side == node["hand"]:
-            raise DrawingError("A third track leaves a turnout on the side its diverging leg does not, and the same way.")
+            raise DrawingError(
+                "A third track leaves a turnout on the side its diverging leg does not, and the same way."
+            )
         _port(sheet, ports["diverging"])["port"] = node["hand"]
         lies = node["hand"] if node["lies"] == "diverging" else "through"
         node.update(kind="three-way", hand=None, lies=lies, frog="live" if node["frog"] == "routing" else node["frog"])

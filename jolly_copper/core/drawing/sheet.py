@@ -61,7 +61,9 @@ class Sheet:
             DrawingError: there is none.
         """
         if i not in self[kind]:
-            raise DrawingError(f"There is no {kind.removesuffix('es') if kind.endswith('ches') else kind.removesuffix('s')} {i}; somebody may have removed it.")
+            raise DrawingError(
+                f"There is no {kind.removesuffix('es') if kind.endswith('ches') else kind.removesuffix('s')} {i}; somebody may have removed it."
+            )
         return self[kind][i]  # type: ignore[no-any-return]
 
     # --- tracks

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any
 
@@ -35,7 +36,7 @@ def draw_track(sheet: Sheet, spots: list[Spot], like: dict[str, Any], frog: str 
     Raises:
         DrawingError: the track would have no length, or an end has no place for it.
     """
-    if len(spots) < 2 or sum(math.dist((a.x, a.y), (b.x, b.y)) for a, b in zip(spots, spots[1:], strict=False)) < SHORTEST_MM:
+    if len(spots) < 2 or sum(math.dist((a.x, a.y), (b.x, b.y)) for a, b in itertools.pairwise(spots)) < SHORTEST_MM:
         raise DrawingError("A track needs two places at least 5 mm apart.")
     path = [bend(s.x, s.y, s.radius) for s in spots]
     ends = []
@@ -76,7 +77,9 @@ def _loop(sheet: Sheet, spots: list[Spot], path: list[dict[str, Any]], like: dic
     return _lay(sheet, [{"node": name, "port": "through"}, {"node": name, "port": "diverging"}], path, like)
 
 
-def _take_end(sheet: Sheet, spot: Spot, leaving: tuple[float, float], frog: str) -> tuple[dict[str, Any], tuple[float, float]]:
+def _take_end(
+    sheet: Sheet, spot: Spot, leaving: tuple[float, float], frog: str
+) -> tuple[dict[str, Any], tuple[float, float]]:
     node_id = spot.node
     if node_id is None and spot.track is not None:
         track, at = _still_there(sheet, spot)
@@ -131,7 +134,11 @@ def split_track(sheet: Sheet, track: str, at: float) -> str:
         **value, "name": _second_name(sheet, value["name"]), "a": {"node": joint, "port": "2"}, "path": [v.model_dump() for v in second],
         "tape": round(tape * (1 - share), 1) if tape else None,
     }  # fmt: skip
-    value.update(b={"node": joint, "port": "1"}, path=[v.model_dump() for v in first], tape=round(tape * share, 1) if tape else None)
+    value.update(
+        b={"node": joint, "port": "1"},
+        path=[v.model_dump() for v in first],
+        tape=round(tape * share, 1) if tape else None,
+    )
     near, far = sheet.length(track), sheet.length(number)
     for thing in [*(t for _, _, t in sheet.things_on(track)), *sheet.standing(track)]:
         if (thing["at"] or 0) > at:
@@ -145,6 +152,28 @@ def _second_name(sheet: Sheet, name: str) -> str:
     taken = {t["name"] for t in sheet["tracks"].values()}
     base = name[:70]
     return next(n for k in range(2, 10000) if (n := f"{base}, {k}") not in taken)
+
+
+def weld(sheet: Sheet, node: str, spot: Spot, frog: str = "live") -> str:
+    """Bring an open end to a place and join it to what is there: another end, a track, a table. Answers its track's id.
+
+    Raises:
+        DrawingError: the node is no open end.
+    """
+    ends = sheet.ends_at(node)
+    if sheet.thing("nodes", node)["kind"] not in ("joint", "bumper") or len(ends) != 1 or spot.node == node:
+        raise DrawingError("Only an open end can be brought to another track.")
+    leaving = sheet.outward(*ends[0])
+    port, at = _take_end(sheet, spot, leaving, frog)
+    track, end = sheet.ends_at(node)[0]
+    path = [dict(v) for v in sheet["tracks"][track]["path"]]
+    path[0 if end == "a" else -1] = bend(*at)
+    sheet["tracks"][track][end] = port
+    sheet["nodes"].pop(node)
+    sheet.shape(track, path)
+    if sheet["tracks"][track]["a"] == sheet["tracks"][track]["b"]:
+        raise DrawingError("A track cannot end where it began.")
+    return track
 
 
 def reverse_track(sheet: Sheet, track: str) -> None:
@@ -207,12 +236,14 @@ def move_bend(sheet: Sheet, track: str, index: int, x: float, y: float) -> None:
     sheet.shape(track, path)
 
 
-def insert_bend(sheet: Sheet, track: str, at: float) -> int:
-    """Put a vertex where a track runs, so that it can be pulled there. Answers its index."""
+def insert_bend(sheet: Sheet, track: str, at: float, leg: int | None = None) -> int:
+    """Put a vertex where a track runs, in this leg or the one nearest, so that it can be pulled. Answers its index."""
+    sheet.thing("tracks", track)
     line, value = sheet.line(track), sheet["tracks"][track]
     x, y = line.point(at * line.length / sheet.length(track))
     corners = [(v["x"], v["y"]) for v in value["path"]]
-    leg = min(range(len(corners) - 1), key=lambda k: _off_leg(corners[k], corners[k + 1], (x, y)))
+    if leg is None or leg >= len(corners) - 1:
+        leg = min(range(len(corners) - 1), key=lambda k: _off_leg(corners[k], corners[k + 1], (x, y)))
     path = [dict(v) for v in value["path"]]
     path.insert(leg + 1, bend(x, y))
     sheet.shape(track, path)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from collections.abc import Iterator
 
@@ -134,11 +135,22 @@ def _one_rail_only(facts: Facts, gap_id: str) -> Finding:
 def _missing_pair(facts: Facts, zone: Zone) -> Finding:
     layout, topology = facts.layout, facts.topology
     feeders = sorted(zone.votes)
-    turned = next(f for f in feeders if topology.sources.root[circuit_of_feeder(layout, f)] in topology.sources.reverses)
-    plain = next(f for f in feeders if topology.sources.root[circuit_of_feeder(layout, f)] not in topology.sources.reverses)
+    turned = next(
+        f for f in feeders if topology.sources.root[circuit_of_feeder(layout, f)] in topology.sources.reverses
+    )
+    plain = next(
+        f for f in feeders if topology.sources.root[circuit_of_feeder(layout, f)] not in topology.sources.reverses
+    )
     spot = layout.feeders[turned]
     mend, words = _place_for_pair(facts, zone)
-    device = next((d.name for d in layout.devices.values() if d.output == topology.sources.root[circuit_of_feeder(layout, turned)]), "its reverser")
+    device = next(
+        (
+            d.name
+            for d in layout.devices.values()
+            if d.output == topology.sources.root[circuit_of_feeder(layout, turned)]
+        ),
+        "its reverser",
+    )
     return Finding(
         key=f"missing-pair:{min(p.track for p in zone.pieces)}", rule="reversing section not cut off", severity="must",
         title=f"{layout.tracks[spot.track].name} is fed by {device} and, round the back, by the plain bus: a pair of gaps is missing",
@@ -156,7 +168,7 @@ def _place_for_pair(facts: Facts, zone: Zone) -> tuple[Mend | None, str]:
     for piece in zone.pieces:
         on = sorted(f.at for f in layout.feeders.values() if facts.rails.piece_at(f.track, f.at) == piece)
         marks = [piece.start, *on, piece.end]
-        for a, b in zip(marks, marks[1:], strict=False):
+        for a, b in itertools.pairwise(marks):
             if b - a > 120:
                 spots.append((b - a, piece, (a + b) / 2))
     number = _next_gap(layout)
@@ -212,7 +224,11 @@ def too_short(facts: Facts) -> Iterator[Finding]:
         if run is None or run.length >= longest - 0.5:
             continue
         trains = [t for t in layout.trains.values() if t.metal_wheels and t.length == longest]
-        who = f"{trains[0].name}, {print_length(longest, units)}" if trains else f"the longest train, {print_length(longest, units)}"
+        who = (
+            f"{trains[0].name}, {print_length(longest, units)}"
+            if trains
+            else f"the longest train, {print_length(longest, units)}"
+        )
         (a, a_at), (b, b_at) = run.start, run.finish
         track = layout.tracks[a].name
         yield Finding(
@@ -310,9 +326,13 @@ def idle(facts: Facts) -> Iterator[Finding]:
     for zone in topology.zones.zones:
         if not topology.is_reversing(zone) or mixed(topology, zone) or zone.odd or not zone.votes:
             continue
-        wants = []
+        wants: list[bool] = []
         for border in topology.zones.borders_of.get(zone.number, ()):
-            inside, outside = (border.before, border.after) if topology.zones.zone_of[border.before] == zone.number else (border.after, border.before)
+            inside, outside = (
+                (border.before, border.after)
+                if topology.zones.zone_of[border.before] == zone.number
+                else (border.after, border.before)
+            )
             beyond = topology.zones.at(outside)
             if beyond.number == zone.number or not beyond.votes:
                 wants = []

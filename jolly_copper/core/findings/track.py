@@ -106,7 +106,9 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
         if any(side in cut_sides([g], g.at) for g in near):
             continue
         number += 1
-        patch.append({"op": "add", "path": f"/gaps/G{number}", "value": {"track": track, "at": round(at, 1), "rails": side}})
+        patch.append(
+            {"op": "add", "path": f"/gaps/G{number}", "value": {"track": track, "at": round(at, 1), "rails": side}}
+        )
     return patch
 
 
@@ -228,10 +230,21 @@ def anchors(facts: Facts) -> Iterator[Finding]:
                 mends=tuple(Mend(f"Drop the section {layout.sections[s].name}", [{"op": "remove", "path": f"/sections/{s}"}]) for s in sections[1:3]),
             )  # fmt: skip
         elif not sections and length >= SHORTEST_STAND_MM:
-            circuits_here = sorted({layout.runs[layout.terminals[layout.feeders[f].terminal].run].circuit for f in facts.network.fed_extents.get(number, ())})
+            circuits_here = sorted(
+                {
+                    layout.runs[layout.terminals[layout.feeders[f].terminal].run].circuit
+                    for f in facts.network.fed_extents.get(number, ())
+                }
+            )
             circuit = circuits_here[0] if circuits_here else None
             new = _free(layout, longest.track)
-            patch: Patch = [{"op": "add", "path": f"/sections/{new}", "value": {"name": name, "track": longest.track, "at": round(at, 1), "circuit": circuit}}]
+            patch: Patch = [
+                {
+                    "op": "add",
+                    "path": f"/sections/{new}",
+                    "value": {"name": name, "track": longest.track, "at": round(at, 1), "circuit": circuit},
+                }
+            ]
             yield Finding(
                 key=f"no-anchor:{longest.track}:{longest.start:.0f}", rule="section anchors", severity="look",
                 title=f"{print_length(length, units)} of track round {name} belongs to no section",

@@ -78,9 +78,12 @@ class Node(Model):
     frog: Literal["dead", "live", "routing"] = "live"
     lies: Literal["through", "diverging", "left", "right"] = "through"
     contact: Literal["none", "contact", "automatic"] = Field(
-        default="contact", description="What turns a live frog's polarity: nothing, a contact on the motor, a frog unit."
+        default="contact",
+        description="What turns a live frog's polarity: nothing, a contact on the motor, a frog unit.",
     )
-    frog_length: Millimetres | None = Field(default=None, description="Length of rail without power at a dead frog, mm.")
+    frog_length: Millimetres | None = Field(
+        default=None, description="Length of rail without power at a dead frog, mm."
+    )
     diameter: Millimetres | None = Field(default=None, description="Turntable pit, or traverser bridge length, mm.")
     angle: Annotated[Number, Field(ge=-360, le=360)] = Field(
         default=0, description="Which way a traverser's bridge points, degrees clockwise from east."
@@ -129,7 +132,9 @@ class Section(Model):
     track: Id
     at: Millimetres
     circuit: Id
-    longest: Millimetres | None = Field(default=None, description="Longest train let in here, mm; all trains when not given.")
+    longest: Millimetres | None = Field(
+        default=None, description="Longest train let in here, mm; all trains when not given."
+    )
 
 
 class Circuit(Model):

@@ -201,7 +201,10 @@ def split_path(path: Sequence[Bend], along: float) -> tuple[list[Bend], list[Ben
             done = (along - so_far) / arc.radius
             x, y, hx, hy = arc.at(done)
             back, ahead = arc.radius * math.tan(done / 2), arc.radius * math.tan((abs(arc.turn) - done) / 2)
-            inner, outer = _bend(x - hx * back, y - hy * back, arc.radius), _bend(x + hx * ahead, y + hy * ahead, arc.radius)
+            inner, outer = (
+                _bend(x - hx * back, y - hy * back, arc.radius),
+                _bend(x + hx * ahead, y + hy * ahead, arc.radius),
+            )
             return [*fixed[:i], inner, _bend(x, y)], [_bend(x, y), outer, *fixed[i + 1 :]]
         so_far += arc.length
         last = arc.at(abs(arc.turn))[:2]

@@ -37,7 +37,9 @@ def dead_stretches(facts: Facts) -> list[DeadStretch]:
     layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
     order = ("dead when lined up", "never", "lined up")
     found = []
-    for stand in sorted((s for s in topology.stands.values() if s.status != "always"), key=lambda s: (order.index(s.status), s.piece)):
+    for stand in sorted(
+        (s for s in topology.stands.values() if s.status != "always"), key=lambda s: (order.index(s.status), s.piece)
+    ):
         length, name = print_length(stand.piece.end - stand.piece.start, units), layout.tracks[stand.piece.track].name
         case = " and ".join(f"{node_name(layout, n)} set {lies}" for n, lies in stand.case)
         title = {
@@ -65,8 +67,14 @@ def smallest_remedy(facts: Facts, piece: Piece) -> list[tuple[str, Patch]] | Non
         for chosen in itertools.combinations(offers, size):
             patch = _joined([p for _, p in chosen])
             after = _after(layout, patch)
-            here = [s for p, s in after.stands.items() if p.track == piece.track and p.start < piece.end and p.end > piece.start]
-            starved = any(s.status == "dead when lined up" and s.piece not in facts.topology.stands for s in after.stands.values())
+            here = [
+                s
+                for p, s in after.stands.items()
+                if p.track == piece.track and p.start < piece.end and p.end > piece.start
+            ]
+            starved = any(
+                s.status == "dead when lined up" and s.piece not in facts.topology.stands for s in after.stands.values()
+            )
             fresh = [s for s in after.shorts if (s.one, s.other, s.settings) not in shorts]
             if here and all(s.status == "always" for s in here) and not fresh and not starved:
                 return list(chosen)

@@ -123,9 +123,7 @@ def _best_case(nets: Nets, sources: Sources, piece: Piece) -> bool:
     return False
 
 
-def _ways_out(
-    nets: Nets, ways: Ways, piece: Piece, always: set[Piece]
-) -> list[tuple[dict[str, str], tuple[str, ...]]]:
+def _ways_out(nets: Nets, ways: Ways, piece: Piece, always: set[Piece]) -> list[tuple[dict[str, str], tuple[str, ...]]]:
     """Every way a train may leave a piece: the turnouts lined up as far as the first track that is always live."""
     found: list[tuple[dict[str, str], tuple[str, ...]]] = []
     for end in (TrackEnd(piece.track, "a"), TrackEnd(piece.track, "b")):

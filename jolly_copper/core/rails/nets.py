@@ -177,9 +177,9 @@ def _along_tracks(layout: Layout, rails: RailMap) -> list[Bond]:
 
 def _across_nodes(layout: Layout, rails: RailMap) -> list[Bond]:
     at: dict[str, list[tuple[str, str, Literal["a", "b"]]]] = defaultdict(list)
-    for i, track in layout.tracks.items():
-        at[track.a.node].append((track.a.port, i, "a"))
-        at[track.b.node].append((track.b.port, i, "b"))
+    for i, value in layout.tracks.items():
+        at[value.a.node].append((value.a.port, i, "a"))
+        at[value.b.node].append((value.b.port, i, "b"))
     found: list[Bond] = []
     for node_id in sorted(at):
         node, ends = layout.nodes[node_id], sorted(at[node_id])

@@ -115,6 +115,35 @@ export function useWires() {
   });
 }
 
+/** What the rails tell: phase as fed, sections, where trains come back on themselves. */
+export function useRails(wanted = true) {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["rails", id, revision, scene],
+    enabled: ready && wanted,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/rails", { params: { path: { layout_id: id }, query: { revision, scene } } }),
+      ),
+  });
+}
+
+export function useDeadTrack(wanted: boolean) {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["dead-track", id, revision, scene],
+    enabled: ready && wanted,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/dead-track", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
+      ),
+  });
+}
+
 export function useHouseRules() {
   return useQuery({ queryKey: ["house-rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
 }

@@ -8,6 +8,8 @@ const LOOKS: readonly (readonly [Look, string])[] = [
   ["track", "Track"],
   ["volts", "Volts"],
   ["coin", "Coin test"],
+  ["phase", "Phase"],
+  ["reversing", "Reversing"],
 ];
 
 /** The row of looks, the scene they are for, and what the ink means. */
@@ -56,6 +58,8 @@ export function Looks() {
       {look === "coin" && data ? (
         <Legend from="1 × trip" to="3 × and more" css={RAMP_CSS_BACK} note="barred: under the house margin" />
       ) : null}
+      {look === "phase" ? <PhaseLegend /> : null}
+      {look === "reversing" ? <ReversingLegend /> : null}
       {look === "track" && data ? <span className="text-mute text-xs">{data.track_text} of track</span> : null}
     </div>
   );
@@ -67,6 +71,39 @@ function Legend({ from, to, css, note }: { from: string; to: string; css: string
       <span className="figure">{from}</span>
       <span aria-hidden="true" className="h-2 w-[110px] rounded" style={{ background: css }} />
       <span className="figure">{to}</span>
+    </div>
+  );
+}
+
+function Key({ colour, words, dash, core }: { colour: string; words: string; dash?: string; core?: boolean }) {
+  return (
+    <span className="flex items-center gap-1">
+      <svg width="22" height="8" aria-hidden="true">
+        <path d="M0 4H22" stroke={colour} strokeWidth="3.4" strokeDasharray={dash} />
+        {core ? <path d="M0 4H22" stroke="var(--paper)" strokeWidth="1.1" /> : null}
+      </svg>
+      {words}
+    </span>
+  );
+}
+
+function PhaseLegend() {
+  return (
+    <div className="flex flex-wrap items-center gap-x-2.5 rounded bg-paper/85 px-1.5 text-[11px] text-mute">
+      <Key colour="var(--copper)" words="A" />
+      <Key colour="var(--slate)" words="B" core />
+      <Key colour="var(--dead)" words="nothing" dash="2 3" />
+      <Key colour="var(--oxide)" words="both: short" dash="5 2" />
+      <span>click a turnout to set it</span>
+    </div>
+  );
+}
+
+function ReversingLegend() {
+  return (
+    <div className="flex flex-wrap items-center gap-x-2.5 rounded bg-paper/85 px-1.5 text-[11px] text-mute">
+      <Key colour="var(--verd)" words="turned by a reverser" />
+      <Key colour="var(--oxide)" words="comes back on itself" dash="5 4" />
     </div>
   );
 }

@@ -1,49 +1,78 @@
 import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
-import { useAnswers, usePoint } from "../api/queries";
+import { useAnswers, usePoint, useRails } from "../api/queries";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
+import { Backdrop } from "./Backdrop";
 import { Copper } from "./Copper";
-import { along, boxOf, nearest } from "./geometry";
+import { boxOf, nearest } from "./geometry";
+import { aboutThing, aboutTrack } from "./hover";
 import { Boards, Devices, Gaps, Names, Spots } from "./Marks";
+import { Nodes } from "./Nodes";
+import { Phase, Reversing } from "./Phase";
 import { Rails } from "./Rails";
+import { boxFor } from "./showing";
+import { throwTurnout } from "./throwing";
+import { Ghosts } from "./tools/Ghosts";
+import { Handles } from "./tools/Handles";
+import { useDrag } from "./tools/useDrag";
+import { usePlanKeys } from "./tools/usePlanKeys";
+import { useTool } from "./tools/useTool";
 import { useZoom } from "./useZoom";
 
 const CATCH_PX = 13;
-const NUDGE_MM = 50;
+const EMPTY_BOX = { x0: -200, y0: -200, x1: 4000, y1: 2500 };
 type Hover = { x: number; y: number; lines: string[] };
 
-/** The plan to scale. Everything drawn on it conducts, divides or protects; a click asks about it. */
+/** The plan to scale. Everything drawn on it conducts, divides or protects; a click asks about it, a tool draws on it. */
 export function Plan() {
   const layout = useLayout((s) => s.state?.document);
   const { data: answers, isPlaceholderData } = useAnswers();
   const { data: point } = usePoint();
-  const { look, lit, picked, showing, select, set } = useBench();
+  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostGaps, measure } = useBench();
+  const toolName = useBench((s) => s.tool);
+  const { data: rails } = useRails(look === "phase" || look === "reversing" || step === "track" || step === "reverse");
   const svg = useRef<SVGSVGElement>(null);
   const inner = useRef<SVGGElement>(null);
   const { fit, by, pan, moved, whole: inFull } = useZoom(svg, inner);
   const [hover, setHover] = useState<Hover | null>(null);
   const bright = useMemo(() => new Set(lit), [lit]);
+  const drawing = step === "track";
+  const tool = useTool(drawing, answers, layout);
+  const drag = useDrag(answers, layout);
 
   const { tracks, runs } = answers ?? {};
   const outlines = layout?.boards;
+  const backdrop = layout?.backdrop;
   const whole = useMemo(() => {
     if (!tracks || !runs) return null;
     const boards = Object.values(outlines ?? {}).map((b) => b.outline.flatMap((p) => [p.x, p.y]));
-    return boxOf([
-      ...boards,
-      ...Object.values(tracks).map((t) => t.points),
-      ...Object.values(runs).map((r) => r.points),
-    ]);
-  }, [outlines, tracks, runs]);
+    const picture = backdrop
+      ? [
+          backdrop.x ?? 0,
+          backdrop.y ?? 0,
+          (backdrop.x ?? 0) + backdrop.width * (backdrop.mm_per_pixel ?? 10),
+          (backdrop.y ?? 0) + backdrop.height * (backdrop.mm_per_pixel ?? 10),
+        ]
+      : [];
+    return (
+      boxOf([
+        ...boards,
+        picture,
+        ...Object.values(tracks).map((t) => t.points),
+        ...Object.values(runs).map((r) => r.points),
+      ]) ?? EMPTY_BOX
+    );
+  }, [outlines, tracks, runs, backdrop]);
   const fitted = useRef<string | null>(null);
   const id = useLayout((s) => s.state?.id);
+  const pictured = backdrop ? `${id}:${backdrop.picture}:${backdrop.mm_per_pixel}` : id;
   useEffect(() => {
-    if (whole && id && fitted.current !== id) {
-      fitted.current = id;
+    if (whole && pictured && fitted.current !== pictured) {
+      fitted.current = pictured;
       fit(whole);
     }
-  }, [whole, id, fit]);
+  }, [whole, pictured, fit]);
   useEffect(() => {
     const element = svg.current;
     if (!element) return;
@@ -58,23 +87,7 @@ export function Plan() {
   useEffect(() => {
     if (showing.count === shown.current || !answers) return;
     shown.current = showing.count;
-    const { thing, place } = showing;
-    const drawn = place ? answers.tracks[place.track] : undefined;
-    const spot = drawn && place ? along(drawn, place.at) : null;
-    let box = spot ? { x0: spot[0] - 1100, y0: spot[1] - 700, x1: spot[0] + 1100, y1: spot[1] + 700 } : null;
-    if (thing?.kind === "run") box = boxOf([answers.runs[thing.id]?.points ?? []]);
-    if (thing?.kind === "feeder" && answers.feeders[thing.id]) {
-      const f = answers.feeders[thing.id];
-      if (f) box = boxOf([[f.x1 - 900, f.y1 - 600, f.x2 + 900, f.y2 + 600]]);
-    }
-    if (thing?.kind === "device") {
-      const where = layout?.devices?.[thing.id]?.at;
-      if (where) box = { x0: where.x - 1200, y0: where.y - 800, x1: where.x + 1200, y1: where.y + 800 };
-    }
-    const post = thing?.kind === "terminal" ? answers.terminals[thing.id] : undefined;
-    if (post) box = { x0: post.x - 1100, y0: post.y - 700, x1: post.x + 1100, y1: post.y + 700 };
-    if (thing?.kind === "board") box = boxOf([layout?.boards?.[thing.id]?.outline.flatMap((p) => [p.x, p.y]) ?? []]);
-    if (thing?.kind === "track" && !place) box = boxOf([answers.tracks[thing.id]?.points ?? []]);
+    const box = boxFor(answers, layout, showing.thing, showing.place);
     if (box) fit(box, 0.3, false);
   }, [showing, answers, layout, fit]);
 
@@ -82,7 +95,7 @@ export function Plan() {
     const matrix = inner.current?.getScreenCTM()?.inverse();
     if (!matrix) return null;
     const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix);
-    return { x: p.x, y: p.y, reach: CATCH_PX * matrix.a };
+    return { x: p.x, y: p.y, mmPerPx: matrix.a };
   };
   const trackAt = (event: { clientX: number; clientY: number }) => {
     const here = onPlan(event);
@@ -90,7 +103,7 @@ export function Plan() {
     let best: { track: string; at: number; away: number } | null = null;
     for (const [track, drawn] of Object.entries(answers.tracks)) {
       const found = nearest(drawn, here.x, here.y);
-      if (found.away < here.reach && (!best || found.away < best.away)) best = { track, ...found };
+      if (found.away < CATCH_PX * here.mmPerPx && (!best || found.away < best.away)) best = { track, ...found };
     }
     return best;
   };
@@ -100,104 +113,69 @@ export function Plan() {
   };
 
   const click = (event: React.MouseEvent) => {
-    if (moved.current) return;
+    if (moved.current || drag.swallow.current) {
+      drag.swallow.current = false;
+      return;
+    }
+    svg.current?.focus({ preventScroll: true });
+    const here = onPlan(event);
+    if (!here) return;
+    if (drawing && toolName === "scale") {
+      return set({ measure: [...measure, { x: here.x, y: here.y }].slice(-2) });
+    }
+    if (tool.tool) return tool.press(here);
+    const handle = (event.target as Element).closest?.("[data-handle]")?.getAttribute("data-handle")?.split(":");
+    if (handle?.[0] === "bend") return set({ bend: { track: handle[1] ?? "", index: Number(handle[2]) } });
+    if (handle) return;
     const thing = thingAt(event.target);
+    const turnout = thing?.kind === "node" && throwTurnout(layout, thing.id, look === "phase" || toolName === "throw");
+    if (turnout) return;
     const track = trackAt(event);
     const small = thing && thing.kind !== "run" && thing.kind !== "feeder";
-    if (
-      track &&
-      !small &&
-      (!thing || track.away * (svg.current ? Number(svg.current.style.getPropertyValue("--k")) : 1) < 6)
-    ) {
+    const k = svg.current ? Number(svg.current.style.getPropertyValue("--k")) : 1;
+    if (track && !small && (!thing || track.away * k < 6)) {
+      if (event.shiftKey && drawing) return choose({ kind: "track", id: track.track });
       select({ kind: "track", id: track.track });
       set({ picked: { track: track.track, at: Math.round(track.at * 10) / 10 } });
-    } else if (thing) select(thing);
-    else set({ selected: null, picked: null, lit: [], finding: null });
+    } else if (thing && event.shiftKey && drawing) choose(thing);
+    else if (thing) select(thing);
+    else if (drawing) {
+      const board = Object.entries(layout?.boards ?? {}).find(([, b]) => within(b.outline, here));
+      if (board) select({ kind: "board", id: board[0] });
+      else set({ selected: null, chosen: [], bend: null, picked: null, lit: [], finding: null, note: null });
+    } else set({ selected: null, chosen: [], picked: null, lit: [], finding: null });
   };
 
   const move = (event: PointerEvent) => {
     const box = svg.current?.getBoundingClientRect();
-    if (!box || !answers || !layout || event.buttons) return setHover(null);
+    if (!box || !answers || !layout) return setHover(null);
+    const here = onPlan(event);
+    if (drag.busy && here) {
+      drag.move(here);
+      return setHover(null);
+    }
+    if (event.buttons) return setHover(null);
+    if (tool.tool && here) {
+      tool.move(here);
+      return setHover(null);
+    }
     const spot = { x: event.clientX - box.left, y: event.clientY - box.top };
     const thing = thingAt(event.target);
     const track = trackAt(event);
-    if (track && (!thing || thing.kind === "feeder" || thing.kind === "run")) {
-      const samples = answers.samples[track.track];
-      const lines = [layout.tracks?.[track.track]?.name ?? track.track];
-      if (samples) {
-        let k = 0;
-        while (k + 1 < samples.at.length && (samples.at[k + 1] ?? 0) <= track.at) k++;
-        const volts = samples.volts[k];
-        const ratio = samples.ratio[k];
-        if (volts === null || volts === undefined) lines.unshift("No volts here");
-        else if (look === "coin")
-          lines.unshift(
-            `${samples.coin[k]?.toFixed(1)} A into a short${ratio ? `, ${ratio.toFixed(2)} × the trip` : ""}`,
-          );
-        else lines.unshift(`${volts.toFixed(1)} V at the wheel, ${((samples.lost[k] ?? 0) * 100).toFixed(0)} % down`);
-      }
-      return setHover({ ...spot, lines });
-    }
-    if (!thing) return setHover(null);
-    const load = answers.loads[`${thing.kind}:${thing.id}`];
-    const run = layout.runs?.[thing.id];
-    const feeder = layout.feeders?.[thing.id];
-    const device = layout.devices?.[thing.id];
-    const lines: string[] = [];
-    if (thing.kind === "run" && run)
-      lines.push(
-        `Bus ${run.label}, ${run.gauge}`,
-        `${answers.runs[thing.id]?.length_text}, up to ${load?.scene_text ?? "no source"}`,
-      );
-    else if (thing.kind === "feeder" && feeder)
-      lines.push(
-        `Feeder ${feeder.label}, ${feeder.gauge}`,
-        `${answers.feeders[thing.id]?.length_text}, up to ${load?.scene_text ?? "no source"}`,
-      );
-    else if (thing.kind === "device" && device)
-      lines.push(device.name, `${device.kind}${device.trip_amps ? `, trips at ${device.trip_amps} A` : ""}`);
-    else if (thing.kind === "terminal") lines.push(`Terminal ${thing.id}`, layout.terminals?.[thing.id]?.kind ?? "");
-    else if (thing.kind === "gap")
-      lines.push(
-        `Gap ${thing.id}`,
-        `${layout.gaps?.[thing.id]?.rails === "both" ? "both rails" : `${layout.gaps?.[thing.id]?.rails} rail`}`,
-      );
-    else lines.push(`Plug ${thing.id}`);
-    setHover({ ...spot, lines });
+    if (track && (!thing || thing.kind === "feeder" || thing.kind === "run"))
+      return setHover({ ...spot, lines: aboutTrack(answers, layout, rails, look, track.track, track.at) });
+    setHover(thing ? { ...spot, lines: aboutThing(answers, layout, thing) } : null);
   };
 
-  const keys = (event: React.KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
-    const step = 60;
-    const does: Record<string, () => void> = {
-      ArrowLeft: () => pan(step, 0),
-      ArrowRight: () => pan(-step, 0),
-      ArrowUp: () => pan(0, step),
-      ArrowDown: () => pan(0, -step),
-      "+": () => by(1.3),
-      "=": () => by(1.3),
-      "-": () => by(1 / 1.3),
-      "0": () => fit(whole),
-      f: () => fit(whole),
-      "[": () => nudge(-NUDGE_MM),
-      "]": () => nudge(NUDGE_MM),
-    };
-    if (does[event.key]) {
-      event.preventDefault();
-      does[event.key]?.();
-    }
-  };
-  const nudge = (mm: number) => {
-    if (!point || !answers) return;
-    const length = answers.tracks[point.track]?.length ?? 0;
-    set({
-      picked: { track: point.track, at: Math.min(Math.max(point.at + mm, 0), length) },
-      selected: { kind: "track", id: point.track },
-      lit: [point.track],
-    });
-  };
+  // Keys of a tool in hand go to the plan wherever it was chosen.
+  useEffect(() => {
+    if (drawing && toolName !== "select") svg.current?.focus({ preventScroll: true });
+  }, [drawing, toolName]);
+
+  const keys = usePlanKeys({ pan, by, fit: () => fit(whole), tool, drawing });
 
   if (!layout) return null;
+  const ghosts = [...tool.ghosts, ...drag.ghosts];
   return (
     <div
       className="relative h-full min-h-0 overflow-hidden bg-paper"
@@ -206,13 +184,19 @@ export function Plan() {
     >
       <svg
         ref={svg}
-        className="plan block h-full w-full cursor-default"
+        className={`plan block h-full w-full ${tool.tool || toolName === "scale" ? "cursor-crosshair" : "cursor-default"}`}
         style={{ "--gauge": answers?.rail_gauge ?? 0 } as React.CSSProperties}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the plan takes keys, as its label says
         tabIndex={0}
         role="application"
         aria-label="Plan of the layout. Arrow keys move it, plus and minus zoom, F fits, square brackets walk along the track. Control K finds anything."
         onClick={click}
+        onDoubleClick={() => tool.finish()}
+        onPointerDown={(event) => {
+          const here = onPlan(event);
+          if (drawing && toolName === "select" && here) drag.down(event, here);
+        }}
+        onPointerUp={drag.up}
         onPointerMove={move}
         onPointerLeave={() => setHover(null)}
         onKeyDown={keys}
@@ -220,45 +204,68 @@ export function Plan() {
         <title>{layout.name}</title>
         <g ref={inner}>
           <Boards boards={layout.boards} lit={bright} />
+          <Backdrop layout={layout} measure={drawing ? measure : []} />
           {answers ? (
             <>
-              <Copper
-                runs={layout.runs}
-                drawn={answers.runs}
-                copper={answers.copper}
-                feeders={answers.feeders}
-                plugs={answers.plugs}
-                terminals={answers.terminals}
-                lit={bright}
-              />
-              <Rails answers={answers} look={look} lit={bright} />
-              {Object.values(layout.nodes ?? {}).map((n) =>
-                n.kind === "turntable" ? (
-                  <circle
-                    key={`${n.at.x},${n.at.y}`}
-                    cx={n.at.x}
-                    cy={n.at.y}
-                    r={(n.diameter ?? 300) / 2}
-                    fill="var(--board)"
-                    stroke="var(--rail)"
-                    className="w"
-                    style={{ "--w": 1.6 } as never}
-                  />
-                ) : null,
+              <g opacity={look === "phase" || look === "reversing" ? 0.35 : 1}>
+                <Copper
+                  runs={layout.runs}
+                  drawn={answers.runs}
+                  copper={answers.copper}
+                  feeders={answers.feeders}
+                  plugs={answers.plugs}
+                  terminals={answers.terminals}
+                  lit={bright}
+                />
+              </g>
+              {look === "phase" && rails ? (
+                <Phase answers={answers} rails={rails} lit={bright} bucket={bucket} />
+              ) : look === "reversing" && rails ? (
+                <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
+              ) : (
+                <Rails answers={answers} look={look} lit={bright} />
               )}
               <Gaps gaps={answers.gaps} lit={bright} />
               <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} />
-              <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />
-              <Spots answers={answers} look={look} point={point} picked={picked !== null} />
+              <Nodes
+                nodes={answers.nodes}
+                layout={layout}
+                lit={bright}
+                drawing={drawing}
+                far={bucket < -7 && look !== "phase" && !drawing}
+              />
+              {drawing ? null : <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />}
+              {drawing || look === "phase" || look === "reversing" ? null : (
+                <Spots answers={answers} look={look} point={point} picked={picked !== null} />
+              )}
+              {drawing && toolName === "select" ? (
+                <Handles layout={layout} lengths={lengthsOf(answers.tracks)} />
+              ) : null}
             </>
+          ) : null}
+          <Ghosts ghosts={ghosts} />
+          {drag.box ? (
+            <rect
+              x={Math.min(drag.box.from.x, drag.box.here.x)}
+              y={Math.min(drag.box.from.y, drag.box.here.y)}
+              width={Math.abs(drag.box.here.x - drag.box.from.x)}
+              height={Math.abs(drag.box.here.y - drag.box.from.y)}
+              fill="var(--slate)"
+              fillOpacity="0.12"
+              stroke="var(--slate)"
+              className="w dashes"
+              style={{ "--w": 1.4 } as never}
+            />
           ) : null}
         </g>
       </svg>
-      {answers && Object.keys(answers.tracks).length === 0 ? (
-        <p className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-sm rounded-lg border border-line bg-card p-4 text-center">
-          No track in this layout yet. Drawing it comes next; until then a layout file can bring it: Brief, Open a
-          layout file.
-        </p>
+      {answers && !drawing && Object.keys(answers.tracks).length === 0 ? (
+        <div className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-sm rounded-lg border border-line bg-card p-4 text-center">
+          <p>No track in this layout yet.</p>
+          <button type="button" className="btn-main mt-2" onClick={() => set({ step: "track", tool: "track" })}>
+            Draw the track
+          </button>
+        </div>
       ) : null}
       {hover ? (
         <div
@@ -289,4 +296,17 @@ export function Plan() {
       </div>
     </div>
   );
+}
+
+function lengthsOf(tracks: Record<string, { length: number }>): Record<string, number> {
+  return Object.fromEntries(Object.entries(tracks).map(([id, t]) => [id, t.length]));
+}
+
+function within(outline: { x: number; y: number }[], p: { x: number; y: number }): boolean {
+  let inside = false;
+  for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
+    const [a, b] = [outline[i] ?? p, outline[j] ?? p];
+    if (a.y > p.y !== b.y > p.y && p.x < ((b.x - a.x) * (p.y - a.y)) / (b.y - a.y) + a.x) inside = !inside;
+  }
+  return inside;
 }

@@ -1,7 +1,17 @@
 import { select } from "d3-selection";
 import { type ZoomBehavior, zoom, zoomIdentity } from "d3-zoom";
 import { type RefObject, useCallback, useEffect, useRef } from "react";
+import { useBench } from "../store/bench";
 import type { Box } from "./geometry";
+
+/** What is dragged by itself: handles always, nodes and devices while one draws with nothing in hand. */
+function isHandle(target: Element): boolean {
+  if (target.closest?.("[data-handle]")) return true;
+  const { step, tool } = useBench.getState();
+  return (
+    step === "track" && tool === "select" && target.closest?.('[data-thing^="node:"],[data-thing^="device:"]') !== null
+  );
+}
 
 /** Pan and zoom of the plan, in pixels per millimetre. The drawing moves without React; only `--k` changes widths. */
 export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<SVGGElement | null>) {
@@ -15,6 +25,11 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
     const zooming = zoom<SVGSVGElement, unknown>()
       .scaleExtent([0.01, 4])
       .clickDistance(4)
+      // Handles are dragged, and with Shift a box is drawn: neither moves the plan.
+      .filter(
+        (event: MouseEvent) =>
+          !event.button && (event.type === "wheel" || (!event.shiftKey && !isHandle(event.target as Element))),
+      )
       .on("start", () => {
         moved.current = false;
       })
@@ -24,6 +39,8 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
         inner.current?.setAttribute("transform", event.transform.toString());
         element.style.setProperty("--k", String(event.transform.k));
         element.dataset.far = event.transform.k < 0.045 ? "yes" : "no";
+        const bucket = Math.round(2 * Math.log2(event.transform.k));
+        if (bucket !== useBench.getState().bucket) useBench.setState({ bucket });
         element.dataset.near = event.transform.k > 0.26 ? "yes" : "no";
       });
     behaviour.current = zooming;

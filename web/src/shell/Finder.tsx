@@ -1,9 +1,14 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers } from "../api/queries";
+import { TOOL_GROUPS } from "../steps/track/toolList";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
+const planStep = () => {
+  const { step } = useBench.getState();
+  return step === "brief" || step === "sums" ? "wire" : step;
+};
 type Row = { name: string; what: string; run: () => void };
 const MOST = 60;
 
@@ -35,13 +40,24 @@ function useRows(): Row[] {
     const go =
       (kind: Kind, id: string, place: { track: string; at: number } | null = null) =>
       () => {
-        if (bench.step !== "wire" && bench.step !== "table") bench.set({ step: "wire" });
+        if (bench.step === "brief" || bench.step === "sums") bench.set({ step: "wire" });
         bench.show({ kind, id }, place);
       };
     const rows: Row[] = [
       { name: "Look: Track", what: "T", run: () => bench.set({ look: "track", step: "wire" }) },
       { name: "Look: Volts", what: "V", run: () => bench.set({ look: "volts", step: "wire" }) },
       { name: "Look: Coin test", what: "C", run: () => bench.set({ look: "coin", step: "wire" }) },
+      { name: "Look: Phase", what: "P", run: () => bench.set({ look: "phase", step: planStep() }) },
+      { name: "Look: Reversing", what: "R", run: () => bench.set({ look: "reversing", step: planStep() }) },
+      { name: "Go to Track", what: "step", run: () => bench.set({ step: "track" }) },
+      { name: "Go to Reverse", what: "step", run: () => bench.set({ step: "reverse" }) },
+      ...TOOL_GROUPS.flatMap(([, tools]) =>
+        tools.map(([tool, words, key]) => ({
+          name: `Tool: ${words}`,
+          what: key.toUpperCase() || "tool",
+          run: () => bench.set({ step: "track", tool }),
+        })),
+      ),
       { name: "Go to Brief", what: "step", run: () => bench.set({ step: "brief" }) },
       { name: "Go to Wire", what: "step", run: () => bench.set({ step: "wire" }) },
       { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },

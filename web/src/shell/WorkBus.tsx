@@ -3,6 +3,24 @@ import { useFindings } from "../api/queries";
 import { type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
+const TRACK_RULES = [
+  "rails joined through turnouts",
+  "power-routing turnout fed from its frog",
+  "dead in some setting",
+  "gap that parts nothing",
+  "section anchors",
+  "frogs",
+];
+const REVERSE_RULES = [
+  "train comes back on itself",
+  "reversing section not cut off",
+  "reversing section too short",
+  "reversing sections touch",
+  "feeder swapped",
+  "phases meet at a gap",
+  "reverser with nothing to do",
+];
+
 type Condition = "clean" | "settle" | "must" | "none";
 const SAYS: Record<Condition, string> = {
   clean: "nothing to settle",
@@ -39,8 +57,14 @@ export function WorkBus() {
       : open.length
         ? "settle"
         : "clean";
+  const over = (rules: readonly string[]): Condition => {
+    if (!data) return "none";
+    const mine = open.filter((f) => rules.includes(f.rule));
+    return mine.some((f) => f.severity === "must") ? "must" : mine.length ? "settle" : "clean";
+  };
   const taps: [Step, string, Condition][] = [
     ["brief", "Brief", state ? "clean" : "none"],
+    ["track", "Track", over(TRACK_RULES)],
     ["wire", "Wire", wire],
     [
       "table",
@@ -53,6 +77,7 @@ export function WorkBus() {
           ? "none"
           : "clean",
     ],
+    ["reverse", "Reverse", over(REVERSE_RULES)],
   ];
   const tap = (key: Step) =>
     `relative flex h-11 w-full items-center pl-[38px] pr-1 text-left text-[12.5px] leading-tight fade ${

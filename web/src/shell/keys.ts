@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { TOOL_KEYS } from "../steps/track/toolList";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
@@ -29,7 +30,14 @@ export function useKeys() {
         if (key === "t") bench.set({ look: "track" });
         if (key === "v") bench.set({ look: "volts" });
         if (key === "c") bench.set({ look: "coin" });
-        if (key === "escape") bench.set({ selected: null, picked: null, lit: [], finding: null });
+        if (key === "p") bench.set({ look: "phase" });
+        if (key === "r") bench.set({ look: "reversing" });
+        if (bench.step === "track") {
+          const tool = TOOL_KEYS[key];
+          if (tool) bench.set({ tool, note: null });
+        }
+        if (key === "escape")
+          bench.set({ selected: null, chosen: [], bend: null, picked: null, lit: [], finding: null, note: null });
       }
     };
     addEventListener("keydown", press);

@@ -1,9 +1,10 @@
 import { create } from "zustand";
+import type { ToolName } from "../plan/tools/kinds";
 
 /** What is on the bench just now: nothing here is saved with the layout. */
-export type Look = "track" | "volts" | "coin";
-export type Step = "brief" | "wire" | "table" | "sums";
-export type Kind = "track" | "run" | "feeder" | "terminal" | "device" | "gap" | "board" | "plug";
+export type Look = "track" | "volts" | "coin" | "phase" | "reversing";
+export type Step = "brief" | "track" | "wire" | "table" | "reverse" | "sums";
+export type Kind = "track" | "run" | "feeder" | "terminal" | "device" | "gap" | "board" | "plug" | "node" | "section";
 export type Thing = { kind: Kind; id: string };
 export type Place = { track: string; at: number };
 
@@ -13,6 +14,22 @@ type Bench = {
   scene: string | null;
   theme: "light" | "dark";
   selected: Thing | null;
+  /** Everything chosen for the next move, change or removal; holds the selected thing too. */
+  chosen: Thing[];
+  tool: ToolName;
+  /** What newly drawn track is made of. */
+  like: { use: string; code: number; metal: string; joiner_every: number | null; joiners: string };
+  frog: "dead" | "live" | "routing";
+  /** A bend of a track picked by its handle. */
+  bend: { track: string; index: number } | null;
+  /** Two places on the backdrop whose distance is known. */
+  measure: { x: number; y: number }[];
+  /** Doublings of pixels per mm, in halves: what must keep its width on screen is drawn anew when it changes. */
+  bucket: number;
+  /** Gaps of a proposal that is looked at. */
+  ghostGaps: { x: number; y: number }[];
+  /** What the last act had to say. */
+  note: string | null;
   picked: Place | null;
   lit: string[];
   /** Counts requests to bring a thing into view; the plan answers each once. */
@@ -21,6 +38,9 @@ type Bench = {
   finder: boolean;
   set: (part: Partial<Bench>) => void;
   select: (thing: Thing | null) => void;
+  /** Adds a thing to the chosen ones, or takes it out. */
+  choose: (thing: Thing) => void;
+  chooseAll: (things: Thing[]) => void;
   show: (thing: Thing | null, place: Place | null, lit?: string[]) => void;
 };
 
@@ -38,8 +58,8 @@ const keep = (key: string, value: string) => {
     // A browser that keeps nothing still works; it forgets the theme.
   }
 };
-const LOOKS = ["track", "volts", "coin"];
-const STEPS = ["brief", "wire", "table", "sums"];
+const LOOKS = ["track", "volts", "coin", "phase", "reversing"];
+const STEPS = ["brief", "track", "wire", "table", "reverse", "sums"];
 const oneOf = <T extends string>(value: string | null, all: string[], otherwise: T) =>
   value && all.includes(value) ? (value as T) : otherwise;
 
@@ -53,6 +73,15 @@ export const useBench = create<Bench>((set) => ({
     matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light",
   ),
   selected: null,
+  chosen: [],
+  tool: "select",
+  like: { use: "main", code: 83, metal: "nickel silver", joiner_every: 914.4, joiners: "usual" },
+  frog: "live",
+  bend: null,
+  measure: [],
+  bucket: 0,
+  ghostGaps: [],
+  note: null,
   picked: null,
   lit: [],
   showing: { thing: null, place: null, count: 0 },
@@ -63,10 +92,26 @@ export const useBench = create<Bench>((set) => ({
     if (part.step) history.replaceState(null, "", `#${part.step}`);
     set(part);
   },
-  select: (thing) => set({ selected: thing, lit: thing ? [thing.id] : [], finding: null }),
+  select: (thing) =>
+    set({ selected: thing, chosen: thing ? [thing] : [], lit: thing ? [thing.id] : [], finding: null, bend: null }),
+  choose: (thing) =>
+    set((s) => {
+      const has = s.chosen.some((c) => c.kind === thing.kind && c.id === thing.id);
+      const chosen = has ? s.chosen.filter((c) => c.kind !== thing.kind || c.id !== thing.id) : [...s.chosen, thing];
+      return { chosen, selected: chosen[chosen.length - 1] ?? null, lit: chosen.map((c) => c.id), bend: null };
+    }),
+  chooseAll: (chosen) =>
+    set({
+      chosen,
+      selected: chosen.length === 1 ? (chosen[0] ?? null) : null,
+      lit: chosen.map((c) => c.id),
+      bend: null,
+    }),
   show: (thing, place, lit) =>
     set((s) => ({
       selected: thing,
+      chosen: thing ? [thing] : [],
+      bend: null,
       picked: place ?? s.picked,
       lit: lit ?? (thing ? [thing.id] : []),
       showing: { thing, place, count: s.showing.count + 1 },

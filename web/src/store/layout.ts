@@ -1,8 +1,9 @@
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
-import { answer, api, type Layout, type Operation, Refused, type State } from "../api/client";
+import { type Answers, answer, api, type Layout, type Operation, Refused, type State } from "../api/client";
 import { answersKey, queries } from "../api/queries";
-import { useBench } from "./bench";
+import type { Act } from "../plan/tools/arc";
+import { type Thing, useBench } from "./bench";
 
 /** The one store of the document. Every change goes through `edit`: shown at once, saved, and undone if refused. */
 type LayoutStore = {
@@ -15,6 +16,10 @@ type LayoutStore = {
   take: (state: State) => void;
   /** Makes a change. Answers null, or why not in words; with `beside` a refusal is left to the field to show. */
   edit: (summary: string, patch: Operation[], beside?: boolean) => Promise<string | null>;
+  /** Does an act of drawing on the newest revision. Answers what it made, or why not in words. */
+  draw: (act: Act) => Promise<{ made: Thing | null; why: string | null }>;
+  /** Takes what a change answered elsewhere. */
+  settle: (got: { state: State; answers: Answers }) => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   refresh: () => Promise<void>;
@@ -65,7 +70,7 @@ const put = (path: "undo" | "redo", id: string, revision: number) =>
 let queue: Promise<unknown> = Promise.resolve();
 
 export const useLayout = create<LayoutStore>((set, get) => {
-  const settle = (got: { state: State; answers: Awaited<ReturnType<typeof put>>["answers"] }) => {
+  const settle = (got: { state: State; answers: Answers }) => {
     const scene = useBench.getState().scene;
     const before = get().state;
     // What did not change keeps its identity, so that only what did is drawn again.
@@ -160,11 +165,46 @@ export const useLayout = create<LayoutStore>((set, get) => {
       const bench = useBench.getState();
       const scenes = Object.keys(state.document.scenes ?? {});
       if (!bench.scene || !scenes.includes(bench.scene)) bench.set({ scene: scenes[0] ?? null });
-      bench.set({ selected: null, picked: null, lit: [] });
+      bench.set({
+        selected: null,
+        chosen: [],
+        bend: null,
+        picked: null,
+        lit: [],
+        measure: [],
+        ghostGaps: [],
+        note: null,
+      });
       document.title = `${state.document.name} · Jolly Copper`;
       set({ state, missing: false, savedAt: new Date(state.made), trouble: null });
     },
     edit: (summary, patch, beside = false) => inTurn(() => save(summary, patch, beside, true)),
+    settle,
+    draw: (act) =>
+      inTurn(async () => {
+        const base = get().state;
+        if (!base) return { made: null, why: "No layout is open." };
+        set((s) => ({ saving: s.saving + 1 }));
+        try {
+          const got = await answer(
+            api.POST("/api/layouts/{layout_id}/draw", {
+              params: { path: { layout_id: base.id }, query: { scene: useBench.getState().scene } },
+              body: { act },
+            }),
+          );
+          settle(got);
+          useBench.getState().set({ note: got.note ?? null });
+          return { made: (got.made as Thing | null | undefined) ?? null, why: null };
+        } catch (error) {
+          if (!(error instanceof Refused)) throw error;
+          const retry = error.status === 0 ? { retry: () => void get().draw(act) } : {};
+          if (error.status === 422) useBench.getState().set({ note: error.message });
+          else set({ trouble: { message: error.message, ...retry } });
+          return { made: null, why: error.message };
+        } finally {
+          set((s) => ({ saving: s.saving - 1 }));
+        }
+      }),
     undo: () => back("undo"),
     redo: () => back("redo"),
     refresh: () =>

@@ -90,7 +90,11 @@ def _parent(sheet: Sheet, topology: Topology, old: Topology, zone: Zone) -> str:
             if beyond.number != zone.number:
                 found = [circuit_of_feeder(layout, f) for f in beyond.votes] or topology.anchored(beyond)
                 votes.update(set(found) & plain)
-    for source in ([circuit_of_feeder(layout, f) for f in zone.votes], topology.anchored(zone), old.anchored(zone) if zone.pieces[0] in old.zones.zone_of else []):
+    for source in (
+        [circuit_of_feeder(layout, f) for f in zone.votes],
+        topology.anchored(zone),
+        old.anchored(zone) if zone.pieces[0] in old.zones.zone_of else [],
+    ):
         if not votes:
             votes.update(c for c in source if c in plain)
     if votes:
@@ -112,15 +116,23 @@ def _wires(sheet: Sheet, layout: Layout, zone: Zone, parent: str, device: str, t
     """The pair from the nearest terminal of the parent to the reverser, and a bus from it under the section."""
     at = sheet["devices"][device]["at"]
     here = (at["x"], at["y"])
-    terminals = [(math.dist(here, terminal_point(layout, t)), i) for i, t in layout.terminals.items() if layout.runs[t.run].circuit == parent]
+    terminals = [
+        (math.dist(here, terminal_point(layout, t)), i)
+        for i, t in layout.terminals.items()
+        if layout.runs[t.run].circuit == parent
+    ]
     if terminals:
         _, nearest = min(terminals)
-        draw_run(sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device)
+        draw_run(
+            sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device
+        )
     piece = max((p for p in zone.pieces if p.track == track), key=lambda p: p.end - p.start)
     line, length = draw(layout.tracks[track].path), topology_length(layout, track)
     count = max(2, min(12, math.ceil((piece.end - piece.start) / 400)))
     marks = [piece.start + (piece.end - piece.start) * k / (count - 1) for k in range(count)]
-    if math.dist(here, line.point(marks[-1] * line.length / length)) < math.dist(here, line.point(marks[0] * line.length / length)):
+    if math.dist(here, line.point(marks[-1] * line.length / length)) < math.dist(
+        here, line.point(marks[0] * line.length / length)
+    ):
         marks.reverse()
     draw_run(sheet, [here, *(_aside(layout, track, m, UNDER_MM) for m in marks)], device=device)
 
@@ -134,7 +146,9 @@ def topology_length(layout: Layout, track: str) -> float:
 def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
     """Feeders inside go to the nearest terminal of the reverser's bus, all one way round; bare track gets feeders."""
     layout = sheet.layout()
-    ours = [(i, terminal_point(layout, t)) for i, t in layout.terminals.items() if layout.runs[t.run].circuit == circuit]
+    ours = [
+        (i, terminal_point(layout, t)) for i, t in layout.terminals.items() if layout.runs[t.run].circuit == circuit
+    ]
 
     def nearest(track: str, at: float) -> str:
         here = point_on_track(layout, track, at)
@@ -165,7 +179,9 @@ def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
             }  # fmt: skip
 
 
-def _anchor(sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit: str, name: str, section: Candidate) -> None:
+def _anchor(
+    sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit: str, name: str, section: Candidate
+) -> None:
     """One anchor for each stretch inside, on the reverser; and for each stretch the cuts took away from its anchor."""
     rails = topology.rails
     inside = {rails.extent_of[p] for p in zone.pieces}
@@ -184,10 +200,18 @@ def _anchor(sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit
         was = old.rails.section_at(middle.track, (middle.start + middle.end) / 2)
         if was is not None:
             value: dict[str, Any] = old.layout.sections[was].model_dump(mode="json")
-            _name(sheet, f"{value['name']}, beyond {name}", middle.track, (middle.start + middle.end) / 2, value["circuit"])
+            _name(
+                sheet,
+                f"{value['name']}, beyond {name}",
+                middle.track,
+                (middle.start + middle.end) / 2,
+                value["circuit"],
+            )
 
 
 def _name(sheet: Sheet, name: str, track: str, at: float, circuit: str) -> None:
-    sheet.add("sections", "section-", {"name": name[:80], "track": track, "at": round(at, 1), "circuit": circuit, "longest": None})
-
-
+    sheet.add(
+        "sections",
+        "section-",
+        {"name": name[:80], "track": track, "at": round(at, 1), "circuit": circuit, "longest": None},
+    )

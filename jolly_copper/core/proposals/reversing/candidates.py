@@ -96,7 +96,9 @@ def _inner_nodes(layout: Layout, ways: Ways, chain: Chain) -> list[tuple[float, 
     return found
 
 
-def find_candidates(layout: Layout, ways: Ways, graph: SignedGraph, train: float, blocked: frozenset[int]) -> list[Candidate]:
+def find_candidates(
+    layout: Layout, ways: Ways, graph: SignedGraph, train: float, blocked: frozenset[int]
+) -> list[Candidate]:
     """Every place worth weighing. `blocked`: chains that already hold a reversing section."""
     chains = sorted({n for links in graph.links.values() for n, _, _ in links} - blocked)
     found: list[Candidate] = []
@@ -184,7 +186,9 @@ def _grow(
     return None
 
 
-def _region(layout: Layout, ways: Ways, cores: frozenset[Core], train: float, blocked: frozenset[int]) -> Candidate | None:
+def _region(
+    layout: Layout, ways: Ways, cores: frozenset[Core], train: float, blocked: frozenset[int]
+) -> Candidate | None:
     kinds = {layout.nodes[c.node].kind for c in cores}
     if kinds & {"turntable", "traverser"}:
         return None
@@ -256,7 +260,11 @@ def _inside_and_edges(layout: Layout, ways: Ways, cores: frozenset[Core]) -> tup
             dead = len(ends) == 1 and not ways.onward(far) and not pit
             room = chain.length - NEAR_MM
             if pit:
-                at = [a for a, n in _inner_nodes(layout, ways, chain) if layout.nodes[n].kind in ("turntable", "traverser")]
+                at = [
+                    a
+                    for a, n in _inner_nodes(layout, ways, chain)
+                    if layout.nodes[n].kind in ("turntable", "traverser")
+                ]
                 room = min(at[0], chain.length - at[-1]) - NEAR_MM
             edges.append(_Edge(number, end, room / 2 if len(ends) == 2 else room, dead))
     return inside, edges

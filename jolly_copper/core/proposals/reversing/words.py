@@ -10,7 +10,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proposals.reversing.candidates import Candidate
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.topology import Topology
-from jolly_copper.core.rails.ways import TrackEnd, stub_angle
+from jolly_copper.core.rails.ways import ENDS, TrackEnd, stub_angle
 
 
 def title(topology: Topology, place: Candidate) -> str:
@@ -32,7 +32,9 @@ def reasons(topology: Topology, place: Candidate, train: float) -> list[str]:
         found.append("No train can drive straight from gap to gap, so any length will do.")
     else:
         spare = place.run - train
-        found.append(f"{print_length(place.run, units)} from gap to gap, {print_length(spare, units)} more than the longest train.")
+        found.append(
+            f"{print_length(place.run, units)} from gap to gap, {print_length(spare, units)} more than the longest train."
+        )
     cuts = len(place.gaps)
     found.append("The pit parts its rails already." if cuts == 0 else f"{cuts} pair{'s' if cuts != 1 else ''} of gaps"
                  + (", on plain track." if place.turnouts == 0 else f", {place.turnouts} turnout{'s' if place.turnouts != 1 else ''} inside."))  # fmt: skip
@@ -53,7 +55,9 @@ def control_words(topology: Topology) -> list[str]:
             "An automatic reverser feeds the section and turns it over under the train. It must answer faster than the breaker above it trips.",
         ]
     if layout.brief.control == "ac3":
-        return ["Three-rail track has the same rail on both outsides: a train may come back on itself freely, and no section is needed."]
+        return [
+            "Three-rail track has the same rail on both outsides: a train may come back on itself freely, and no section is needed."
+        ]
     turned = sorted({layout.circuits[s.circuit].name for s in layout.sections.values()})
     outer = f" With them turn {', '.join(turned)}." if turned else ""
     return [
@@ -79,25 +83,46 @@ def table_advice(topology: Topology) -> list[TableAdvice]:
         if node.kind not in ("turntable", "traverser"):
             continue
         name = node_name(layout, node_id)
-        stubs = [TrackEnd(t, e) for t, v in sorted(layout.tracks.items()) for e, p in (("a", v.a), ("b", v.b)) if p.node == node_id]  # type: ignore[arg-type]
+        stubs = [
+            TrackEnd(t, e)
+            for t, v in sorted(layout.tracks.items())
+            for e in ENDS
+            if (v.a if e == "a" else v.b).node == node_id
+        ]
         swap: tuple[str, ...] = ()
-        words = [f"Every stub of {name} wants its own feeders: a stub without power silences sound engines. The pit edge is a gap of both rails already."]
+        words = [
+            f"Every stub of {name} wants its own feeders: a stub without power silences sound engines. The pit edge is a gap of both rails already."
+        ]
         if node.kind == "traverser":
-            words.append("A traverser does not turn its bridge, so the bridge may be fed like any track; stubs on one side never conflict.")
+            words.append(
+                "A traverser does not turn its bridge, so the bridge may be fed like any track; stubs on one side never conflict."
+            )
         elif node.bridge == "split ring":
             clear, swap = ring_axis(topology, node_id, stubs)
-            words.append("A split ring turns the bridge's rails over by itself as it passes the splits: no reverser is needed.")
-            words.append(f"Stand the splits {clear:.0f}° clear of the nearest stub." if clear < 180 else "With one stub the splits may stand anywhere else.")
+            words.append(
+                "A split ring turns the bridge's rails over by itself as it passes the splits: no reverser is needed."
+            )
+            words.append(
+                f"Stand the splits {clear:.0f}° clear of the nearest stub."
+                if clear < 180
+                else "With one stub the splits may stand anywhere else."
+            )
             if swap:
                 names = [layout.tracks[t].name for t in swap]
-                words.append(f"Feed {', '.join(names)} with the wires swapped: {'it lies' if len(swap) == 1 else 'they lie'} on the other half of the ring.")
+                words.append(
+                    f"Feed {', '.join(names)} with the wires swapped: {'it lies' if len(swap) == 1 else 'they lie'} on the other half of the ring."
+                )
         elif node.bridge == "aligned stub":
-            words.append("A bridge fed by the stub it meets needs no reverser, but two live stubs opposite each other must agree, or the bridge shorts them.")
+            words.append(
+                "A bridge fed by the stub it meets needs no reverser, but two live stubs opposite each other must agree, or the bridge shorts them."
+            )
             swap = disagreeing(topology, node_id)
             if swap:
                 words.append(f"{' and '.join(layout.tracks[t].name for t in swap)} disagree over the bridge now.")
         else:
-            words.append("A reverser on the bridge makes the bridge a section of its own: the longest engine must fit on it, and all stubs may be fed alike.")
+            words.append(
+                "A reverser on the bridge makes the bridge a section of its own: the longest engine must fit on it, and all stubs may be fed alike."
+            )
         found.append(TableAdvice(node_id, tuple(words), swap))
     return found
 

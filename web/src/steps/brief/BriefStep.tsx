@@ -3,6 +3,7 @@ import { useHouseRules, useLayouts } from "../../api/queries";
 import { Swatch } from "../../parts/Swatch";
 import { TakeIn } from "../../parts/TakeIn";
 import { Choice, Typed } from "../../parts/Typed";
+import { NewLayout } from "../../shell/NewLayout";
 import { useLayout } from "../../store/layout";
 
 const SCALES = ["Z", "N", "TT", "HO", "OO", "S", "O", "G"] as const;
@@ -124,6 +125,7 @@ function Files() {
         ))}
       </ul>
       <div className="flex flex-wrap gap-2">
+        <NewLayout />
         <TakeIn />
         <a className="btn" href={`/api/layouts/${state?.id}/files/layout.json`} download>
           Layout file

@@ -1,16 +1,17 @@
-import { X } from "lucide-react";
-import type { ReactNode } from "react";
 import type { Layout } from "../../api/client";
 import { useAnswers, useGauges } from "../../api/queries";
 import { Swatch } from "../../parts/Swatch";
 import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
+import { type CardProps, Head, useSet } from "./card";
+import { Board, Gap, Node, Section } from "./InspectorPlan";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
 const STRANDS = ["stranded", "solid"] as const;
 const METALS = ["nickel silver", "brass", "steel"] as const;
 const JOINERS = ["soldered", "tight", "usual", "old"] as const;
+const USES = ["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"] as const;
 const TERMINALS = ["screw strip", "lever", "tap", "soldered"] as const;
 
 /** The thing selected on the plan, with what can be changed about it here. */
@@ -24,8 +25,10 @@ export function Inspector() {
     track: Track,
     device: Device,
     terminal: Terminal,
-    gap: null,
-    board: null,
+    gap: Gap,
+    board: Board,
+    node: Node,
+    section: Section,
     plug: null,
   }[selected.kind];
   if (!card || !exists(layout, selected.kind, selected.id)) return null;
@@ -40,29 +43,6 @@ export function Inspector() {
 function exists(layout: Layout, kind: string, id: string) {
   const map = layout[`${kind}s` as keyof Layout] as Record<string, unknown> | undefined;
   return map?.[id] !== undefined;
-}
-
-type CardProps = { id: string; layout: Layout };
-
-function useSet(path: string, what: string) {
-  const edit = useLayout((s) => s.edit);
-  return (field: string, value: unknown, words: string) =>
-    edit(`${what}: ${words}`, [{ op: "replace", path: `${path}/${field}`, value }], true);
-}
-
-function Head({ title, children }: { title: string; children?: ReactNode }) {
-  const select = useBench((s) => s.select);
-  return (
-    <header className="mb-2 flex items-start justify-between gap-2">
-      <div>
-        <h2 className="font-bold text-sm">{title}</h2>
-        <div className="text-mute text-xs">{children}</div>
-      </div>
-      <button type="button" className="btn px-1 py-0.5" aria-label="Close" onClick={() => select(null)}>
-        <X size={13} aria-hidden="true" />
-      </button>
-    </header>
-  );
 }
 
 function useGaugeOptions(layout: Layout) {
@@ -203,8 +183,17 @@ function Track({ id, layout }: CardProps) {
     <>
       <Head title={track.name}>
         {track.use} · {length}
+        {data?.tracks[id]?.radius_text ? (
+          <span className={data.tracks[id]?.tight ? "font-semibold text-oxide" : ""}>
+            {" "}
+            · radius {data.tracks[id]?.radius_text}
+            {data.tracks[id]?.tight ? ", tight for the scale" : ""}
+          </span>
+        ) : null}
       </Head>
       <div className="grid grid-cols-2 gap-2">
+        <Typed label="Name" kind="text" shown={track.name} onTake={(v) => set("name", v, String(v))} />
+        <Choice label="Use" value={track.use ?? "main"} options={USES} onChange={(v) => void set("use", v, v)} />
         <Typed
           label="Rail code"
           kind="text"
@@ -265,7 +254,8 @@ function Device({ id, layout }: CardProps) {
         {device.kind} · feeds {layout.circuits?.[device.output]?.name}
       </Head>
       <div className="grid grid-cols-2 gap-2">
-        {device.kind !== "reverser" ? (
+        <Typed label="Name" kind="text" shown={device.name} onTake={(v) => set("name", v, String(v))} />
+        {device.kind !== "reverser" && device.kind !== "reversing switch" ? (
           <Typed
             label="Trips at"
             kind="current"

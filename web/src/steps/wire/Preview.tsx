@@ -4,10 +4,10 @@ import { useWhere } from "../../api/queries";
 import { Sheet } from "../../parts/Sheet";
 import { useLayout } from "../../store/layout";
 
-type Props = { title: string; mend: Shape["MendShape"]; onClose: () => void };
+type Props = { title: string; mend: Shape["MendShape"]; onClose: () => void; onMade?: () => void };
 
 /** A mend before it is made: what it does to the volts, the coin test and the list. */
-export function Preview({ title, mend, onClose }: Props) {
+export function Preview({ title, mend, onClose, onMade }: Props) {
   const { id, revision, scene } = useWhere();
   const edit = useLayout((s) => s.edit);
   const { data, error } = useQuery({
@@ -65,6 +65,7 @@ export function Preview({ title, mend, onClose }: Props) {
           disabled={!data}
           onClick={() => {
             void edit(mend.label, mend.patch as Operation[]);
+            onMade?.();
             onClose();
           }}
         >

@@ -1,0 +1,246 @@
+"""Routes for drawing: new layouts, acts on the plan, pictures to draw over, files taken in and given out."""
+
+from __future__ import annotations
+
+import io
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, HTTPException, Query, Request, Response
+from pydantic import BaseModel
+
+from jolly_copper.api import answering, shapes
+from jolly_copper.api.layouts import free_id
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene
+from jolly_copper.core.drawing.acts import Act, CutGap, Like, perform
+from jolly_copper.core.drawing.sheet import Sheet
+from jolly_copper.core.drawing.taking_in import Report, take_in
+from jolly_copper.core.layout.document import Brief, Control, Layout, Scale
+from jolly_copper.core.layout.fields import Name
+from jolly_copper.core.quantities import print_long_length
+from jolly_copper.exchange import dxf, graph, svg
+from jolly_copper.store import Conflict, Revision, Store
+
+router = APIRouter(prefix="/api")
+TRIES = 6
+LARGEST_PICTURE = 15_000_000
+
+
+class NewLayout(BaseModel):
+    name: Name
+    scale: Scale = "HO"
+    control: Control = "dcc"
+    units: Literal["imperial", "metric"] = "imperial"
+
+
+@router.post("/layouts/new", status_code=201)
+def new_layout(wanted: NewLayout, store: StoreUsed) -> shapes.State:
+    """An empty layout to draw on."""
+    volts = {"dcc": 14.4, "dc": 12.0, "ac3": 16.0}[wanted.control]
+    brief = Brief(scale=wanted.scale, control=wanted.control, units=wanted.units, track_volts=volts)
+    return answering.state(store.add(free_id(store, wanted.name), Layout(name=wanted.name, brief=brief)))
+
+
+class ToDo(BaseModel):
+    act: Act
+
+
+@router.post("/layouts/{layout_id}/draw", response_model=shapes.Changed)
+def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
+    """Do an act on the newest revision. An act says what is meant, so one done from an older view still fits or says why not."""
+    for _ in range(TRIES):
+        current = store.get(layout_id)
+        facts = worked.facts(current, known_scene(current, scene))
+        done = perform(facts, todo.act)
+        try:
+            revision = store.change(layout_id, current.number, done.patch, done.summary)
+        except Conflict:
+            continue
+        made = shapes.Made(kind=done.made[0], id=done.made[1]) if done.made else None
+        return changed(revision, worked, scene, made, _note(revision, worked, scene, todo.act))
+    raise HTTPException(503, "Too many people are drawing at once; try again.")
+
+
+def _note(revision: Revision, worked: answering.Worked, scene: str | None, act: object) -> str | None:
+    """What a fresh cut leaves without a feeder, said at once."""
+    if not isinstance(act, CutGap):
+        return None
+    facts = worked.facts(revision, known_scene(revision, scene))
+    if not facts.layout.feeders:
+        return None
+    track = facts.layout.tracks[act.track]
+    counts = []
+    for piece in facts.rails.pieces[act.track]:
+        if abs(piece.start - act.at) < 1 or abs(piece.end - act.at) < 1:
+            counts.append(len(facts.network.fed_extents.get(facts.rails.extent_of[piece], ())))
+    if len(counts) == 2 and 0 in counts:
+        side = "A" if counts[0] == 0 else "B"
+        return f"The cut leaves the {side} side of {track.name} without a feeder; the other has {max(counts)}."
+    return None
+
+
+# --- pictures and files
+
+
+class PictureKept(BaseModel):
+    picture: str
+    mm_per_pixel: float | None = None
+    width: float | None = None
+    height: float | None = None
+    x: float = 0
+    y: float = 0
+
+
+MAGIC = {
+    "image/png": (b"\x89PNG",),
+    "image/jpeg": (b"\xff\xd8\xff",),
+    "image/webp": (b"RIFF",),
+    "image/svg+xml": (b"<",),
+}
+
+
+async def _body(request: Request, most: int) -> bytes:
+    data = await request.body()
+    if not data:
+        raise HTTPException(422, "The file is empty.")
+    if len(data) > most:
+        raise HTTPException(413, f"The file is larger than {most // 1_000_000} MB.")
+    return data
+
+
+@router.post("/pictures", status_code=201)
+async def add_picture(request: Request, store: StoreUsed) -> PictureKept:
+    """Keep a picture to draw over: PNG, JPEG, WebP or SVG as the body, or a DXF drawing, which is drawn as lines."""
+    data = await _body(request, LARGEST_PICTURE)
+    media = request.headers.get("content-type", "").split(";")[0].strip()
+    if media not in MAGIC:
+        try:
+            drawing = dxf.read_dxf(data)
+        except dxf.FileRefused:
+            raise HTTPException(
+                422, "A picture to draw over is PNG, JPEG, WebP, SVG or DXF; this is none of them."
+            ) from None
+        return _lines_as_picture(store, drawing)
+    if not data.lstrip().startswith(MAGIC[media]):
+        raise HTTPException(422, "The file is not the kind of picture its name says.")
+    if media == "image/svg+xml":
+        svg.read_svg(data)  # refuses what no drawing needs
+    return PictureKept(picture=store.keep_picture(media, data))
+
+
+def _lines_as_picture(store: Store, drawing: dxf.Drawing) -> PictureKept:
+    if not drawing.lines:
+        raise HTTPException(422, "There are no lines in this drawing.")
+    text, box = svg.write_lines(drawing.lines)
+    x, y, width, height = box
+    pixels = 4000 / max(width, height)
+    return PictureKept(
+        picture=store.keep_picture("image/svg+xml", text.encode()), mm_per_pixel=1 / pixels, width=width * pixels, height=height * pixels, x=x, y=y,
+    )  # fmt: skip
+
+
+@router.get("/pictures/{name}")
+def picture(name: str, store: StoreUsed) -> Response:
+    media, data = store.picture(name)
+    guard = {
+        "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; sandbox",
+        "X-Content-Type-Options": "nosniff",
+    }
+    return Response(data, media_type=media, headers=guard)
+
+
+FileKind = Literal["dxf", "svg", "csv"]
+READERS = {"dxf": dxf.read_dxf, "svg": svg.read_svg, "csv": graph.read_tracks}
+MmPerUnit = Annotated[float | None, Query(gt=1e-6, le=1e6, allow_inf_nan=False)]
+
+
+class Layer(BaseModel):
+    name: str
+    lines: int
+
+
+class Looked(BaseModel):
+    """What a drawing holds, before any of it is taken."""
+
+    layers: list[Layer]
+    lines: int
+    left_out: dict[str, int]
+    mm_per_unit: float
+    unit_known: bool
+    size_text: str
+
+
+@router.post("/take-in/look")
+async def look(
+    request: Request, kind: FileKind, mm_per_unit: MmPerUnit = None, units: Literal["imperial", "metric"] = "imperial"
+) -> Looked:
+    """Look into a DXF, SVG or CSV file: its layers, its size, what cannot be taken."""
+    drawing = READERS[kind](await _body(request, 20_000_000), mm_per_unit)
+    xs = [v.x for line in drawing.lines for v in line.path]
+    ys = [v.y for line in drawing.lines for v in line.path]
+    size = "nothing to draw"
+    if xs:
+        size = f"{print_long_length(max(xs) - min(xs), units)} by {print_long_length(max(ys) - min(ys), units)}"
+    layers = [Layer(name=n, lines=c) for n, c in drawing.layers.items()]
+    return Looked(layers=layers, lines=len(drawing.lines), left_out=drawing.left_out, mm_per_unit=drawing.mm_per_unit,
+                  unit_known=drawing.unit_known, size_text=size)  # fmt: skip
+
+
+class Taken(BaseModel):
+    """What was taken of a drawing and what was not."""
+
+    tracks: int
+    joints: int
+    turnouts: int
+    crossings: int
+    loose_ends: int
+    left_out: dict[str, int]
+    changed: shapes.Changed
+
+
+@router.post("/layouts/{layout_id}/take-in", response_model=Taken)
+async def take(
+    layout_id: str, request: Request, kind: FileKind, store: StoreUsed, worked: WorkedUsed, scene: Scene = None,
+    layers: Annotated[list[str] | None, Query(max_length=500)] = None, mm_per_unit: MmPerUnit = None,
+    tolerance: Annotated[float, Query(ge=0, le=200, allow_inf_nan=False)] = 5.0, use: str = "main", code: Annotated[int, Query(ge=25, le=400)] = 83,
+) -> Response:  # fmt: skip
+    """Take the lines of chosen layers in as joined track, as one change."""
+    drawing = READERS[kind](await _body(request, 20_000_000), mm_per_unit)
+    lines = [x for x in drawing.lines if not layers or x.layer in layers or kind == "csv"]
+    if not lines:
+        raise HTTPException(422, "There is nothing to take: no lines on those layers.")
+    like = Like.model_validate({"use": use, "code": code}).model_dump()
+    current = store.get(layout_id)
+    sheet, report = Sheet(current.layout), Report()
+    for why, count in drawing.left_out.items():
+        report.leave(why, count)
+    take_in(sheet, lines, tolerance, like, report)
+    revision = store.change(
+        layout_id, current.number, sheet.patch(), f"Take in {report.tracks} tracks from a {kind.upper()} file"
+    )
+    facts = worked.facts(revision, known_scene(revision, scene))
+    after = shapes.Changed(state=answering.state(revision), answers=answering.answers(facts, revision.number))
+    taken = Taken(tracks=report.tracks, joints=report.joints, turnouts=report.turnouts, crossings=report.crossings,
+                  loose_ends=report.loose_ends, left_out=dict(report.left_out), changed=after)  # fmt: skip
+    return Response(taken.model_dump_json(), media_type="application/json")
+
+
+GIVEN = {
+    "plan.dxf": (dxf.write_dxf, "image/vnd.dxf"), "plan.svg": (svg.write_svg, "image/svg+xml"),
+    "tracks.csv": (graph.write_tracks, "text/csv; charset=utf-8"), "track-graph.graphml": (graph.write_graphml, "application/xml"),
+}  # fmt: skip
+
+
+@router.get("/layouts/{layout_id}/plan-files/{name}")
+def plan_file(layout_id: str, name: str, store: StoreUsed) -> Response:
+    """The plan as DXF or SVG, its tracks as CSV, or the track graph as GraphML."""
+    if name not in GIVEN:
+        raise HTTPException(404, f"There is no file {name}; there are {', '.join(GIVEN)}.")
+    found = store.get(layout_id)
+    write, media = GIVEN[name]
+    text = write(found.layout)
+    full = f"{layout_id}-{found.number}-{name}"
+    return Response(
+        io.BytesIO(text.encode()).getvalue(),
+        media_type=media,
+        headers={"Content-Disposition": f'attachment; filename="{full}"'},
+    )

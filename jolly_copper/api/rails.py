@@ -1,0 +1,311 @@
+"""Routes about what the rails tell: phase as fed, sections, where trains come back, dead track, reversing proposals."""
+
+from __future__ import annotations
+
+import json
+import queue
+import threading
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+
+from jolly_copper.api.shapes import MendShape
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.lengths import point_on_track
+from jolly_copper.core.findings.reversing import in_words
+from jolly_copper.core.proposals.dead_track import dead_stretches
+from jolly_copper.core.proposals.reversing import words
+from jolly_copper.core.proposals.reversing.accept import make_sections
+from jolly_copper.core.proposals.reversing.choose import Group, Option, propose
+from jolly_copper.core.quantities import print_length, print_long_length
+from jolly_copper.core.rails.nets import Potential, Rail
+from jolly_copper.core.rails.zones import shortest_run
+
+router = APIRouter(prefix="/api")
+
+Carries = Literal["A", "B", "none", "clash"]
+
+
+class PieceShape(BaseModel):
+    """A piece of track between gaps: what each rail carries as the turnouts lie, and whether a reverser turns it."""
+
+    track: str
+    start: float
+    end: float
+    left: Carries
+    right: Carries
+    turns: bool
+
+
+class ConflictShape(BaseModel):
+    """A place where a train comes back on itself. `settled`: a reversing section parts it."""
+
+    kind: str
+    words: str
+    at: str
+    tracks: list[str]
+    length_text: str
+    settled: bool
+
+
+class SectionRow(BaseModel):
+    """A stretch of rail between gaps, as the section table shows it."""
+
+    ids: list[str]
+    name: str
+    circuit: str | None
+    circuit_name: str
+    role: Literal["plain", "reversing", "mixed", "unfed"]
+    length: float
+    length_text: str
+    feeders: int
+    run_text: str | None
+    longest_text: str | None
+    track: str
+    at: float
+    tracks: list[str]
+
+
+class TableShape(BaseModel):
+    node: str
+    sentences: list[str]
+    swap: list[str]
+
+
+class RailsShape(BaseModel):
+    """All that the rails of a revision tell."""
+
+    revision: int
+    pieces: list[PieceShape]
+    conflicts: list[ConflictShape]
+    sections: list[SectionRow]
+    tables: list[TableShape]
+    dead: int
+
+
+def _carries(put: frozenset[Potential]) -> Carries:
+    conductors = {p.conductor for p in put}
+    if len(conductors) == 2:
+        return "clash"
+    return conductors.pop() if conductors else "none"
+
+
+@router.get("/layouts/{layout_id}/rails", response_model=RailsShape)
+def rails(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> Response:
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, known_scene(found, scene))
+    topology = facts.topology
+    turns = {z.number for z in topology.zones.zones if topology.is_reversing(z)}
+    live = topology.live_now
+    pieces = [
+        PieceShape(track=p.track, start=round(p.start, 1), end=round(p.end, 1), left=_carries(live[Rail(p, "left")]),
+                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns)
+        for ps in facts.rails.pieces.values() for p in ps
+    ]  # fmt: skip
+    still_open = {id(c) for c in topology.open_conflicts}
+    units = facts.layout.brief.units
+    conflicts = [
+        ConflictShape(kind=c.kind, words=in_words(facts.layout, c), at=c.at, tracks=list(c.tracks), length_text=print_long_length(c.length, units),
+                      settled=id(c) not in still_open)
+        for c in topology.conflicts
+    ]  # fmt: skip
+    tables = [
+        TableShape(node=t.node, sentences=list(t.sentences), swap=list(t.swap)) for t in words.table_advice(topology)
+    ]
+    dead = sum(s.status != "always" for s in topology.stands.values()) if facts.layout.feeders else 0
+    return as_json(
+        RailsShape(
+            revision=found.number,
+            pieces=pieces,
+            conflicts=conflicts,
+            sections=_sections(facts),
+            tables=tables,
+            dead=dead,
+        )
+    )
+
+
+def _sections(facts: Facts) -> list[SectionRow]:
+    layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
+    rows = []
+    for number, extent in enumerate(facts.rails.extents):
+        length = sum(p.end - p.start for p in extent)
+        ids = list(facts.rails.sections_in[number])
+        if not ids and length < 60:
+            continue
+        zone = topology.zones.at(extent[0])
+        longest = max(extent, key=lambda p: (p.end - p.start, p.track))
+        first = layout.sections[ids[0]] if ids else None
+        feeders = facts.network.fed_extents.get(number, ())
+        turning = topology.is_reversing(zone)
+        run = shortest_run(topology.zones, facts.rails, topology.ways, zone) if turning else None
+        role: Literal["plain", "reversing", "mixed", "unfed"] = "plain"
+        if turning:
+            role = "mixed" if len(zone.roots) > 1 else "reversing"
+        elif not feeders:
+            role = "unfed"
+        rows.append(SectionRow(
+            ids=ids, name=" + ".join(layout.sections[i].name for i in ids) if ids else f"no name, round {layout.tracks[longest.track].name}",
+            circuit=first.circuit if first else None, circuit_name=layout.circuits[first.circuit].name if first else "nobody said", role=role,
+            length=length, length_text=print_long_length(length, units), feeders=len(feeders), run_text=print_length(run.length, units) if run else None,
+            longest_text=print_length(topology.longest_train(zone), units) if turning else None, track=first.track if first else longest.track,
+            at=first.at if first else (longest.start + longest.end) / 2, tracks=sorted({p.track for p in extent}),
+        ))  # fmt: skip
+    return sorted(rows, key=lambda r: (r.name, r.track))
+
+
+class DeadShape(BaseModel):
+    """A stretch that some turnout setting leaves dead, with its smallest remedy where one was found."""
+
+    track: str
+    at: float
+    title: str
+    status: str
+    settings: dict[str, str]
+    route: list[str]
+    remedy: MendShape | None
+
+
+@router.get("/layouts/{layout_id}/dead-track")
+def dead_track(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> list[DeadShape]:
+    """Every stretch that some setting leaves dead for a train that may stand on it, with the fewest cuts and feeders that mend it."""
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, known_scene(found, scene))
+    if not facts.layout.feeders:
+        return []
+    return [
+        DeadShape(
+            track=d.stand.piece.track, at=(d.stand.piece.start + d.stand.piece.end) / 2, title=d.title, status=d.stand.status,
+            settings=dict(d.stand.case), route=list(d.stand.route),
+            remedy=MendShape(label=d.remedy[:1].upper() + d.remedy[1:], patch=d.patch) if d.remedy and d.patch else None,
+        )
+        for d in dead_stretches(facts)
+    ]  # fmt: skip
+
+
+class PlaceShape(BaseModel):
+    """A place for a reversing section."""
+
+    key: str
+    title: str
+    reasons: list[str]
+    tracks: list[str]
+    gaps: list[dict[str, float]]
+    kept: bool
+
+
+class OptionShape(BaseModel):
+    """One way to settle a group of conflicts: its sections, why it ranks where it does, and the change that makes it."""
+
+    sections: list[PlaceShape]
+    why: str
+    mend: MendShape
+
+
+class GroupShape(BaseModel):
+    conflicts: list[str]
+    tracks: list[str]
+    options: list[OptionShape]
+    no_room: list[str]
+    weighed: int
+
+
+class Proposed(BaseModel):
+    """Where reversing sections could go, group by group, and what the control system asks for."""
+
+    train: float
+    train_text: str
+    control: list[str]
+    groups: list[GroupShape]
+
+
+@router.get("/layouts/{layout_id}/reversing", response_model=Proposed)
+def reversing(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, revision: int | None = None,
+    train: Annotated[float | None, Query(gt=0, le=1e5, allow_inf_nan=False)] = None,
+    keep: Annotated[list[str] | None, Query(max_length=100)] = None, refuse: Annotated[list[str] | None, Query(max_length=100)] = None,
+) -> StreamingResponse:  # fmt: skip
+    """Reversing sections worked out: a line of JSON with `done` and `total` for each step, then one with `answer`."""
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, None)
+    told: queue.Queue[dict[str, Any] | None] = queue.Queue()
+
+    def work() -> None:
+        try:
+            groups = propose(facts.topology, train=train, keep=keep or (), refuse=refuse or (),
+                             progress=lambda done, total: told.put({"done": done, "total": total}))  # fmt: skip
+            length = train or facts.topology.longest_train()
+            answer = Proposed(train=length, train_text=words.longest_words(facts.layout, length), control=words.control_words(facts.topology),
+                              groups=[_group(facts, g, length, set(keep or ())) for g in groups])  # fmt: skip
+            told.put({"answer": answer.model_dump()})
+        except Exception as error:  # the stream has begun: the trouble goes down it in words
+            told.put({"trouble": f"The proposal could not be worked out ({type(error).__name__})."})
+            raise
+        finally:
+            told.put(None)
+
+    def lines() -> Iterator[str]:
+        worker = threading.Thread(target=work, daemon=True)
+        worker.start()
+        while (step := told.get()) is not None:
+            yield json.dumps(step) + "\n"
+
+    return StreamingResponse(lines(), media_type="application/x-ndjson")
+
+
+def _group(facts: Facts, group: Group, train: float, keep: set[str]) -> GroupShape:
+    layout = facts.layout
+    tracks = sorted({t for c in group.conflicts for t in c.tracks})
+    options = [_option(facts, o, k, group.options, train, keep) for k, o in enumerate(group.options)]
+    no_room = [
+        f"No room for a section on the {c.kind} at {c.at}: shorten the longest train, lengthen the loop, or move a turnout."
+        for c in group.no_room
+    ]
+    return GroupShape(
+        conflicts=[in_words(layout, c) for c in group.conflicts],
+        tracks=tracks,
+        options=options,
+        no_room=no_room,
+        weighed=group.weighed,
+    )
+
+
+def _option(
+    facts: Facts, option: Option, rank: int, options: tuple[Option, ...], train: float, keep: set[str]
+) -> OptionShape:
+    topology, units = facts.topology, facts.layout.brief.units
+    places = []
+    for s in option.sections:
+        gaps = []
+        for g in s.gaps:
+            x, y = point_on_track(facts.layout, g.track, g.at)
+            gaps.append({"x": round(x, 1), "y": round(y, 1), "at": g.at})
+        places.append(PlaceShape(
+            key=s.key, title=words.title(topology, s), reasons=words.reasons(topology, s, train), gaps=gaps, kept=s.key in keep,
+            tracks=sorted({t for n, _, _ in s.spans for t in topology.ways.chains[n].names}),
+        ))  # fmt: skip
+    count = len(option.sections)
+    spare = "any train fits" if option.spare is None else f"{print_length(option.spare, units)} to spare"
+    why = f"{count} reverser{'s' if count != 1 else ''}, {sum(len(s.gaps) for s in option.sections)} pairs of gaps, {spare}"
+    if rank:
+        why += (
+            f"; ranks lower by {option.cost - options[0].cost:.0f} points for busier track, turnouts inside or more gaps"
+            if option.cost > options[0].cost + 0.5
+            else "; as good as the first"
+        )
+    label = (
+        "Make "
+        + " and ".join(p.title[:1].lower() + p.title[1:] for p in places)
+        + (" reversing sections" if count > 1 else " a reversing section")
+    )
+    return OptionShape(
+        sections=places, why=why, mend=MendShape(label=label, patch=make_sections(facts.layout, option.sections))
+    )

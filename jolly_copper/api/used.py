@@ -1,0 +1,49 @@
+"""What every route about a layout uses: the store, the facts kept ready, and how an answer goes out."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Header, Query, Request, Response
+from pydantic import BaseModel
+
+from jolly_copper.api import answering, shapes
+from jolly_copper.store import Revision, Store
+
+
+def _store(request: Request) -> Store:
+    return request.app.state.store  # type: ignore[no-any-return]
+
+
+def _worked(request: Request) -> answering.Worked:
+    return request.app.state.worked  # type: ignore[no-any-return]
+
+
+StoreUsed = Annotated[Store, Depends(_store)]
+WorkedUsed = Annotated[answering.Worked, Depends(_worked)]
+Scene = Annotated[str | None, Query(max_length=40)]
+IfMatch = Annotated[str | None, Header(alias="If-Match")]
+
+
+def known_scene(revision: Revision, scene: str | None) -> str | None:
+    """The scene asked for when it exists, else the layout's first."""
+    scenes = revision.layout.scenes
+    return scene if scene in scenes else next(iter(scenes), None)
+
+
+def as_json(shape: BaseModel) -> Response:
+    """Straight to JSON in one step: the framework's own way through plain dictionaries takes several times as long."""
+    return Response(shape.model_dump_json(), media_type="application/json")
+
+
+def changed(
+    revision: Revision,
+    worked: answering.Worked,
+    scene: str | None,
+    made: shapes.Made | None = None,
+    note: str | None = None,
+) -> Response:
+    """The new state with its answers, and what an act made."""
+    facts = worked.facts(revision, known_scene(revision, scene))
+    answers = answering.answers(facts, revision.number)
+    return as_json(shapes.Changed(state=answering.state(revision), answers=answers, made=made, note=note))

@@ -1,0 +1,31 @@
+import type { Answers, Layout } from "../api/client";
+import type { Place, Thing } from "../store/bench";
+import { along, type Box, boxOf } from "./geometry";
+
+const round = (x: number, y: number): Box => ({ x0: x - 1100, y0: y - 700, x1: x + 1100, y1: y + 700 });
+
+/** The part of the plan to bring into view for a thing or a place. */
+export function boxFor(
+  answers: Answers,
+  layout: Layout | undefined,
+  thing: Thing | null,
+  place: Place | null,
+): Box | null {
+  const drawn = place ? answers.tracks[place.track] : undefined;
+  if (thing?.kind === "run") return boxOf([answers.runs[thing.id]?.points ?? []]);
+  const feeder = thing?.kind === "feeder" ? answers.feeders[thing.id] : undefined;
+  if (feeder) return boxOf([[feeder.x1 - 900, feeder.y1 - 600, feeder.x2 + 900, feeder.y2 + 600]]);
+  const device = thing?.kind === "device" ? layout?.devices?.[thing.id]?.at : undefined;
+  if (device) return round(device.x, device.y);
+  const spot =
+    thing?.kind === "terminal"
+      ? answers.terminals[thing.id]
+      : thing?.kind === "node"
+        ? answers.nodes[thing.id]
+        : undefined;
+  if (spot) return round(spot.x, spot.y);
+  if (thing?.kind === "board") return boxOf([layout?.boards?.[thing.id]?.outline.flatMap((p) => [p.x, p.y]) ?? []]);
+  if (drawn && place) return round(...along(drawn, place.at));
+  if (thing?.kind === "track") return boxOf([answers.tracks[thing.id]?.points ?? []]);
+  return null;
+}

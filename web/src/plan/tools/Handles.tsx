@@ -1,0 +1,86 @@
+import type { Layout } from "../../api/client";
+import { useBench } from "../../store/bench";
+
+const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
+
+/** Handles of what is selected: the bends of a track, small ones between to add a bend, the corners of a board. */
+export function Handles({ layout, lengths }: { layout: Layout; lengths: Record<string, number> }) {
+  const selected = useBench((s) => s.selected);
+  const bend = useBench((s) => s.bend);
+  if (selected?.kind === "board") {
+    const outline = layout.boards?.[selected.id]?.outline ?? [];
+    const x = outline.reduce((s, p) => s + p.x, 0) / outline.length;
+    const y = outline.reduce((s, p) => s + p.y, 0) / outline.length;
+    return (
+      <g>
+        {outline.map((p, k) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a corner is its index
+          <g key={k} style={at(p.x, p.y)} data-handle={`corner:${selected.id}:${k}`} className="cursor-move">
+            <rect x="-5" y="-5" width="10" height="10" fill="var(--card)" stroke="var(--mute)" strokeWidth="1.8" />
+          </g>
+        ))}
+        <g style={at(x, y)} data-handle={`board:${selected.id}`} className="cursor-move">
+          <circle r="8" fill="var(--card)" stroke="var(--mute)" strokeWidth="1.8" />
+          <path d="M-4 0H4M0 -4V4" stroke="var(--mute)" strokeWidth="1.6" />
+        </g>
+      </g>
+    );
+  }
+  if (selected?.kind !== "track") return null;
+  const path = layout.tracks?.[selected.id]?.path ?? [];
+  const corners = path.map((p) => [p.x, p.y] as const);
+  let along = 0;
+  let total = 0;
+  for (let k = 0; k + 1 < corners.length; k++) total += Math.hypot(...delta(corners, k));
+  const scale = total ? (lengths[selected.id] ?? total) / total : 1;
+  return (
+    <g>
+      {corners.slice(0, -1).map(([x, y], k) => {
+        const [dx, dy] = delta(corners, k);
+        const middle = (along + Math.hypot(dx, dy) / 2) * scale;
+        along += Math.hypot(dx, dy);
+        return (
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: a leg is its index
+            key={`m${k}`}
+            style={at(x + dx / 2, y + dy / 2)}
+            data-handle={`mid:${selected.id}:${middle.toFixed(1)}:${k}`}
+            className="cursor-move"
+          >
+            <circle r="7" fill="transparent" />
+            <circle r="3.4" fill="var(--card)" stroke="var(--copper)" strokeWidth="1.4" />
+          </g>
+        );
+      })}
+      {corners.slice(1, -1).map(([x, y], k) => {
+        const here = bend?.track === selected.id && bend.index === k + 1;
+        return (
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: a bend is its index
+            key={`b${k}`}
+            style={at(x, y)}
+            data-handle={`bend:${selected.id}:${k + 1}`}
+            data-testid="bend"
+            className="cursor-move"
+          >
+            <rect
+              x="-5"
+              y="-5"
+              width="10"
+              height="10"
+              rx="2"
+              fill={here ? "var(--copper)" : "var(--card)"}
+              stroke="var(--copper)"
+              strokeWidth="2"
+            />
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function delta(corners: readonly (readonly [number, number])[], k: number): [number, number] {
+  const [a, b] = [corners[k] ?? [0, 0], corners[k + 1] ?? [0, 0]];
+  return [b[0] - a[0], b[1] - a[1]];
+}

@@ -1,0 +1,128 @@
+import type { Act } from "./arc";
+import type { Caught, Ctx, Ghost, Outcome, Tool } from "./kinds";
+
+type Here = { here: Caught | null };
+
+/** A tool that does its act with one click on a track. */
+function onTrack(
+  label: string,
+  key: string,
+  hint: string,
+  act: (at: Caught & { track: string; at: number }, ctx: Ctx) => Act,
+  miss: string,
+): Tool<Here> {
+  return {
+    label,
+    key,
+    start: { here: null },
+    catches: ["track"],
+    hint: () => hint,
+    press: (state, at, ctx) =>
+      at.track !== undefined && at.at !== undefined
+        ? { state, act: act({ ...at, track: at.track, at: at.at }, ctx) }
+        : { state, say: miss },
+    move: (_, at) => ({ here: at }),
+    ghost: (s): Ghost[] => (s.here?.track ? [{ kind: "dot", x: s.here.x, y: s.here.y, caught: true }] : []),
+  };
+}
+
+const MISS = "Click on a track.";
+const gap = (rails: "both" | "left" | "right") => (at: { track: string; at: number }) =>
+  ({ act: "gap", track: at.track, at: at.at, rails }) as Act;
+
+export const cutGap = onTrack("Gap", "g", "Click where both rails are to be cut.", gap("both"), MISS);
+export const cutLeft = onTrack(
+  "Gap, left rail",
+  "",
+  "Click where the left rail is to be cut, left as seen from the track's A end.",
+  gap("left"),
+  MISS,
+);
+export const cutRight = onTrack("Gap, right rail", "", "Click where the right rail is to be cut.", gap("right"), MISS);
+export const feed = onTrack(
+  "Feeder",
+  "e",
+  "Click where a feeder is to be soldered; it goes to the nearest terminal of its section's circuit, in phase.",
+  (at) => ({ act: "feeder", track: at.track, at: at.at }),
+  MISS,
+);
+export const split = onTrack(
+  "Split",
+  "x",
+  "Click where a track is to be two, end to end.",
+  (at) => ({ act: "split", track: at.track, at: at.at }),
+  MISS,
+);
+export const nameSection = onTrack(
+  "Section",
+  "n",
+  "Click on a stretch to name it a section; change its name and circuit beside the plan.",
+  (at, ctx) => ({
+    act: "section",
+    track: at.track,
+    at: at.at,
+    name: `Section ${1 + Object.keys(ctx.layout.sections ?? {}).length}`,
+  }),
+  MISS,
+);
+
+/** A tool that puts something where one clicks. */
+function place(label: string, key: string, hint: string, act: (at: Caught) => Act): Tool<Here> {
+  return {
+    label,
+    key,
+    start: { here: null },
+    catches: [],
+    hint: () => hint,
+    press: (state, at) => ({ state, act: act(at) }),
+    move: (_, at) => ({ here: at }),
+    ghost: (s): Ghost[] => (s.here ? [{ kind: "dot", x: s.here.x, y: s.here.y }] : []),
+  };
+}
+
+export const station = place(
+  "Source",
+  "w",
+  "Click where a booster stands. Put its ratings right from its label.",
+  (at) => ({
+    act: "source",
+    kind: "booster",
+    x: at.x,
+    y: at.y,
+  }),
+);
+export const turntable = place(
+  "Turntable",
+  "",
+  "Click the middle of the pit; then draw tracks up to it, each becomes a stub.",
+  (at) => ({ act: "table", kind: "turntable", x: at.x, y: at.y, size: 300, angle: 0 }),
+);
+export const traverser = place(
+  "Traverser",
+  "",
+  "Click the middle of the bridge; then draw tracks up to either side.",
+  (at) => ({ act: "table", kind: "traverser", x: at.x, y: at.y, size: 600, angle: 0 }),
+);
+
+function crossing(kind: "crossing" | "slip"): Tool<Here> {
+  return {
+    label: kind === "slip" ? "Slip" : "Crossing",
+    key: "",
+    start: { here: null },
+    catches: ["track"],
+    hint: () => `Click where one track lies over another; a ${kind} goes there.`,
+    press: (state, at): Outcome<Here> => {
+      const [one, other] = at.tracks ?? [];
+      if (!one || !other) return { state, say: "Click where two tracks cross." };
+      return {
+        state,
+        act: { act: "cross", kind, one: one.track, one_at: one.at, other: other.track, other_at: other.at },
+      };
+    },
+    move: (_, at) => ({ here: at }),
+    ghost: (s): Ghost[] =>
+      (s.here?.tracks?.length ?? 0) > 1 && s.here ? [{ kind: "dot", x: s.here.x, y: s.here.y, caught: true }] : [],
+  };
+}
+export const crossTracks = crossing("crossing");
+export const slipTracks = crossing("slip");

@@ -1,0 +1,68 @@
+import { Choice, Typed } from "../../parts/Typed";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+import { Fold } from "./Fold";
+
+export const USES = [
+  "main",
+  "branch",
+  "siding",
+  "yard",
+  "staging",
+  "engine terminal",
+  "industry",
+  "programming",
+] as const;
+export const CODES = ["40", "55", "70", "80", "83", "100", "125", "148", "250", "332"];
+const FROGS = ["live", "dead", "routing"] as const;
+const FROG_WORDS = { live: "live frog", dead: "dead frog", routing: "routes power" } as const;
+const NAMES = FROGS.map((f) => FROG_WORDS[f]);
+
+/** What the next track drawn is made of. */
+export function NewTrack() {
+  const { like, frog, set } = useBench();
+  const metric = useLayout((s) => s.state?.document.brief?.units === "metric");
+  const every = like.joiner_every;
+  return (
+    <Fold title="New track is">
+      <div className="grid grid-cols-2 gap-2">
+        <Choice
+          label="Use"
+          value={like.use as (typeof USES)[number]}
+          options={USES}
+          onChange={(use) => set({ like: { ...like, use } })}
+        />
+        <Typed
+          label="Rail code"
+          kind="text"
+          shown={String(like.code)}
+          options={CODES}
+          onTake={async (v) => {
+            const code = Number(v);
+            if (!Number.isInteger(code) || code < 25 || code > 400) return "A rail code is a whole number, 25 to 400.";
+            set({ like: { ...like, code } });
+            return null;
+          }}
+        />
+        <Typed
+          label="A joiner every"
+          kind="length"
+          bare={metric ? "mm" : "in"}
+          shown={every === null ? "" : metric ? `${every.toFixed(0)} mm` : `${+(every / 25.4).toFixed(2)} in`}
+          placeholder="none"
+          clearable
+          onTake={async (v) => {
+            set({ like: { ...like, joiner_every: typeof v === "number" ? v : null } });
+            return null;
+          }}
+        />
+        <Choice
+          label="Turnouts have a"
+          value={FROG_WORDS[frog]}
+          options={NAMES}
+          onChange={(words) => set({ frog: FROGS[NAMES.indexOf(words)] ?? "live" })}
+        />
+      </div>
+    </Fold>
+  );
+}

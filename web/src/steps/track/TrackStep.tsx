@@ -1,0 +1,71 @@
+import { useEffect } from "react";
+import { useAnswers } from "../../api/queries";
+import { Looks } from "../../plan/Looks";
+import { Plan } from "../../plan/Plan";
+import { TOOLS } from "../../plan/tools";
+import { useBench } from "../../store/bench";
+import { Inspector } from "../wire/Inspector";
+import { BackdropCard } from "./BackdropCard";
+import { Chosen } from "./Chosen";
+import { DeadTrack } from "./DeadTrack";
+import { Drawings } from "./Drawings";
+import { NewTrack } from "./NewTrack";
+import { ToolBox } from "./ToolBox";
+
+/** Drawing the railroad: tools at the left, the plan, and beside it what is chosen. */
+export function TrackStep() {
+  const { tool, note, chosen } = useBench();
+  useEffect(() => {
+    const { look, set } = useBench.getState();
+    if (look === "volts" || look === "coin") set({ look: "track" });
+    return () => useBench.getState().set({ tool: "select", note: null, measure: [] });
+  }, []);
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[118px_minmax(0,1fr)_280px] xl:grid-cols-[124px_minmax(0,1fr)_310px]">
+      <ToolBox />
+      <div className="relative min-h-0 min-w-0">
+        <Looks />
+        <Plan />
+        <Hint key={tool} note={note} />
+      </div>
+      <aside aria-label="Track" className="flex min-h-0 flex-col overflow-y-auto border-line border-l bg-card">
+        {chosen.length > 1 ? <Chosen /> : <Inspector />}
+        <NewTrack />
+        <BackdropCard />
+        <Drawings />
+        <DeadTrack />
+      </aside>
+    </div>
+  );
+}
+
+const WORDS: Record<string, string> = {
+  select: "Click to choose, Shift for more or a box. Drag ends, bends and boards; arrows nudge; Delete takes away.",
+  throw: "Click a turnout to set it; the look Phase shows which rails are live then.",
+  scale: "Click two places on the picture whose distance you know; then type the distance beside the plan.",
+};
+
+/** What the tool in hand wants next, and what the last act had to say. */
+function Hint({ note }: { note: string | null }) {
+  const tool = useBench((s) => s.tool);
+  const { data } = useAnswers();
+  const empty = data && Object.keys(data.tracks).length === 0;
+  const start = tool === "select" && empty ? "Nothing is drawn yet. Press D and click along the first track." : null;
+  return (
+    <div className="pointer-events-none absolute bottom-3 left-3 right-16 flex flex-col items-start gap-1.5">
+      {note ? (
+        <p role="status" className="max-w-xl rounded-md border border-amber bg-card px-2.5 py-1.5 text-xs shadow-sm">
+          {note}
+        </p>
+      ) : null}
+      <p className="max-w-xl rounded-md bg-paper/90 px-2 py-1 text-[11.5px] text-mute" data-testid="hint">
+        {start ?? WORDS[tool] ?? hintOf(tool)}
+      </p>
+    </div>
+  );
+}
+
+function hintOf(tool: string): string {
+  const machine = TOOLS[tool as keyof typeof TOOLS];
+  return machine ? machine.hint(machine.start) : "";
+}
