@@ -93,7 +93,7 @@ def _parent(sheet: Sheet, topology: Topology, old: Topology, zone: Zone) -> str:
     for source in (
         [circuit_of_feeder(layout, f) for f in zone.votes],
         topology.anchored(zone),
-        old.anchored(zone) if zone.pieces[0] in old.zones.zone_of else [],
+        _was_anchored(old, zone),
     ):
         if not votes:
             votes.update(c for c in source if c in plain)
@@ -102,6 +102,12 @@ def _parent(sheet: Sheet, topology: Topology, old: Topology, zone: Zone) -> str:
     fed = {d.output for d in layout.devices.values() if d.kind not in REVERSERS}
     best = sorted(plain, key=lambda c: (c not in fed, c))
     return best[0] if best else add_circuit(sheet, "Track")
+
+
+def _was_anchored(old: Topology, zone: Zone) -> list[str]:
+    """The circuits of the sections this track belonged to before it was cut."""
+    sections = (old.rails.section_at(p.track, (p.start + p.end) / 2) for p in zone.pieces)
+    return [old.layout.sections[s].circuit for s in sections if s is not None]
 
 
 def _aside(layout: Layout, track: str, at: float, off: float) -> tuple[float, float]:

@@ -1,9 +1,9 @@
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import type { Answers, Layout } from "../../api/client";
 import { type Thing, useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { catchAt } from "./caught";
-import { type Caught, type Ctx, type Ghost, TOOLS } from "./index";
+import { type Caught, type Ctx, type Ghost, TOOLS, type ToolName } from "./index";
 
 type Where = { x: number; y: number; mmPerPx: number };
 
@@ -13,8 +13,10 @@ export function useTool(active: boolean, answers: Answers | undefined, layout: L
   const like = useBench((s) => s.like);
   const frog = useBench((s) => s.frog);
   const tool = active ? TOOLS[name] : undefined;
-  const [state, setState] = useState<unknown>(tool?.start);
-  useEffect(() => setState(tool?.start), [tool]);
+  // A state belongs to the tool that made it: another tool in hand begins at its own start.
+  const [held, setHeld] = useState<{ name: ToolName; state: unknown }>({ name, state: tool?.start });
+  const state = held.name === name ? held.state : tool?.start;
+  const setState = useCallback((next: unknown) => setHeld({ name, state: next }), [name]);
 
   const ctx: Ctx | null = useMemo(
     () =>
@@ -25,17 +27,20 @@ export function useTool(active: boolean, answers: Answers | undefined, layout: L
   );
   const tables = useMemo(() => tablesOf(layout), [layout]);
 
-  const take = useCallback((outcome: { state: unknown; act?: unknown; say?: string }) => {
-    setState(outcome.state);
-    if (outcome.say) useBench.getState().set({ note: outcome.say });
-    if (outcome.act)
-      void useLayout
-        .getState()
-        .draw(outcome.act as never)
-        .then(({ made }) => {
-          if (made) useBench.setState({ selected: made as Thing, chosen: [made as Thing], lit: [], bend: null });
-        });
-  }, []);
+  const take = useCallback(
+    (outcome: { state: unknown; act?: unknown; say?: string }) => {
+      setState(outcome.state);
+      if (outcome.say) useBench.getState().set({ note: outcome.say });
+      if (outcome.act)
+        void useLayout
+          .getState()
+          .draw(outcome.act as never)
+          .then(({ made }) => {
+            if (made) useBench.setState({ selected: made as Thing, chosen: [made as Thing], lit: [], bend: null });
+          });
+    },
+    [setState],
+  );
 
   const at = (where: Where): Caught =>
     answers && layout && tool ? catchAt(answers, where, tool.catches, layout.devices ?? {}, tables) : where;
