@@ -8,7 +8,7 @@ import threading
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, HTTPException, Query, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
@@ -20,7 +20,7 @@ from jolly_copper.core.findings.reversing import in_words
 from jolly_copper.core.proposals.dead_track import dead_stretches
 from jolly_copper.core.proposals.reversing import words
 from jolly_copper.core.proposals.reversing.accept import make_sections
-from jolly_copper.core.proposals.reversing.choose import Group, Option, propose
+from jolly_copper.core.proposals.reversing.choose import Group, Option, places, propose
 from jolly_copper.core.quantities import print_length, print_long_length
 from jolly_copper.core.rails.nets import Potential, Rail
 from jolly_copper.core.rails.zones import shortest_run
@@ -203,11 +203,11 @@ class PlaceShape(BaseModel):
 
 
 class OptionShape(BaseModel):
-    """One way to settle a group of conflicts: its sections, why it ranks where it does, and the change that makes it."""
+    """One way to settle a group of conflicts: its sections, why it ranks where it does, and what the change is called."""
 
     sections: list[PlaceShape]
     why: str
-    mend: MendShape
+    label: str
 
 
 class GroupShape(BaseModel):
@@ -282,13 +282,13 @@ def _option(
     facts: Facts, option: Option, rank: int, options: tuple[Option, ...], train: float, keep: set[str]
 ) -> OptionShape:
     topology, units = facts.topology, facts.layout.brief.units
-    places = []
+    shown = []
     for s in option.sections:
         gaps = []
         for g in s.gaps:
             x, y = point_on_track(facts.layout, g.track, g.at)
             gaps.append({"x": round(x, 1), "y": round(y, 1), "at": g.at})
-        places.append(PlaceShape(
+        shown.append(PlaceShape(
             key=s.key, title=words.title(topology, s), reasons=words.reasons(topology, s, train), gaps=gaps, kept=s.key in keep,
             tracks=sorted({t for n, _, _ in s.spans for t in topology.ways.chains[n].names}),
         ))  # fmt: skip
@@ -296,16 +296,27 @@ def _option(
     spare = "any train fits" if option.spare is None else f"{print_length(option.spare, units)} to spare"
     why = f"{count} reverser{'s' if count != 1 else ''}, {sum(len(s.gaps) for s in option.sections)} pairs of gaps, {spare}"
     if rank:
-        why += (
-            f"; ranks lower by {option.cost - options[0].cost:.0f} points for busier track, turnouts inside or more gaps"
-            if option.cost > options[0].cost + 0.5
-            else "; as good as the first"
-        )
-    label = (
-        "Make "
-        + " and ".join(p.title[:1].lower() + p.title[1:] for p in places)
-        + (" reversing sections" if count > 1 else " a reversing section")
-    )
-    return OptionShape(
-        sections=places, why=why, mend=MendShape(label=label, patch=make_sections(facts.layout, option.sections))
-    )
+        why += f"; after the first for {words.why_later(option.sections, options[0].sections)}"
+    return OptionShape(sections=shown, why=why, label=_label([p.title for p in shown]))
+
+
+@router.get("/layouts/{layout_id}/reversing/change")
+def reversing_change(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, key: Annotated[list[str], Query(max_length=40)], revision: int | None = None,
+    train: Annotated[float | None, Query(gt=0, le=1e5, allow_inf_nan=False)] = None,
+) -> MendShape:  # fmt: skip
+    """The change that makes reversing sections at these places: gaps, sections, reversers, their wires and feeders."""
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, None)
+    known = places(facts.topology, train)
+    missing = [k for k in key if k not in known]
+    if missing:
+        raise HTTPException(422, "The track has changed since this was proposed; look at the proposals again.")
+    sections = [known[k] for k in key]
+    titles = [words.title(facts.topology, s) for s in sections]
+    return MendShape(label=_label(titles), patch=make_sections(facts.layout, sections))
+
+
+def _label(titles: list[str]) -> str:
+    joined = " and ".join(t[:1].lower() + t[1:] for t in titles)
+    return f"Make {joined} {'reversing sections' if len(titles) > 1 else 'a reversing section'}"

@@ -10,7 +10,7 @@ import httpx2 as httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.web.test_story import bench as bench  # the same page, watched for errors  # noqa: PLC0414
+from tests.web.test_story import bench as bench  # the same page, watched for errors
 
 pytestmark = pytest.mark.browser
 
@@ -18,7 +18,11 @@ pytestmark = pytest.mark.browser
 LEAD = [(1000, 200), (1000, 900)]
 LOOP = [(1000, 900), (400, 1500), (400, 2600), (1700, 2600), (1700, 1500)]
 LINE = [(2300, 300), (4300, 300)]
-WEST_LEG, EAST_LEG, TAIL = [(2700, 300), (3300, 420), (3300, 1100)], [(3900, 300), (3300, 420)], [(3300, 1100), (3300, 1900)]
+WEST_LEG, EAST_LEG, TAIL = (
+    [(2700, 300), (3300, 420), (3300, 1100)],
+    [(3900, 300), (3300, 420)],
+    [(3300, 1100), (3300, 1900)],
+)
 YARD, SECOND = [(2100, 2700), (5000, 2700)], [(2400, 2700), (2800, 2450), (4300, 2450), (4700, 2700)]
 SCALE = 0.2  # picture pixels per mm
 
@@ -109,7 +113,9 @@ def board(bench: Page) -> Iterator[Board]:
 def test_the_staging_loop_wye_and_yard_from_a_picture(board: Board) -> None:
     page = board.page
     # The picture, its scale by two places and a known distance, dimmed.
-    page.get_by_label("Picture file").set_input_files({"name": "plan.svg", "mimeType": "image/svg+xml", "buffer": picture()})
+    page.get_by_label("Picture file").set_input_files(
+        {"name": "plan.svg", "mimeType": "image/svg+xml", "buffer": picture()}
+    )
     expect(page.get_by_test_id("backdrop")).to_be_visible()
     back = board.document()["backdrop"]
     per_mm = back["mm_per_pixel"] * SCALE  # plan mm now drawn for one railroad mm
@@ -177,7 +183,9 @@ def test_the_staging_loop_wye_and_yard_from_a_picture(board: Board) -> None:
         expect(places).to_contain_text("1 open" if left else "all settled")
     made = board.document()
     assert len(made["gaps"]) >= 4 and all(g["rails"] == "both" for g in made["gaps"].values())
-    assert {made["sections"][s]["circuit"] for s in made["sections"]} >= {d["output"] for d in made["devices"].values() if d["kind"] == "reverser"}
+    assert {made["sections"][s]["circuit"] for s in made["sections"]} >= {
+        d["output"] for d in made["devices"].values() if d["kind"] == "reverser"
+    }
     page.keyboard.press("Control+z")
     expect(places).to_contain_text("1 open")
     page.keyboard.press("Control+Shift+Z")

@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import heapq
 from collections import defaultdict, deque
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from jolly_copper.core.rails.ways import Core, TrackEnd, Ways
+
+Part = dict[Core, tuple[tuple[int, Core, int], ...]]
 
 
 @dataclass(frozen=True)
@@ -165,14 +167,55 @@ def _ends_at(ways: Ways, core: Core, number: int) -> list[TrackEnd]:
     return [e for e in (chain.start, chain.finish) if ways.core_of[e] == core]
 
 
-def reachable(ways: Ways, start: Iterable[Core], without: Collection[Core]) -> set[Core]:
-    """Cores joined to these by chains, not going through some."""
-    graph = SignedGraph.of(ways)
-    found = {c for c in start if c not in without}
-    edge = deque(found)
-    while edge:
-        for _, far, _ in graph.links.get(edge.popleft(), ()):
-            if far not in found and far not in without:
-                found.add(far)
-                edge.append(far)
+def blocks(graph: SignedGraph) -> list[Part]:
+    """The parts of a graph that hang together by ways round: what is left once every chain on no way round is gone.
+
+    Bridges by lowlink (Tarjan, 1974; from memory), then connected components.
+    """
+    order: dict[Core, int] = {}
+    low: dict[Core, int] = {}
+    bridges: set[int] = set()
+    for root in graph.links:
+        if root in order:
+            continue
+        order[root] = low[root] = len(order)
+        stack = [(root, -1, iter(graph.links[root]))]
+        while stack:
+            core, came, links = stack[-1]
+            step = next(links, None)
+            if step is None:
+                stack.pop()
+                if stack:
+                    above = stack[-1][0]
+                    low[above] = min(low[above], low[core])
+                    if low[core] > order[above]:
+                        bridges.add(came)
+                continue
+            number, far, _ = step
+            if number == came:
+                continue
+            if far in order:
+                low[core] = min(low[core], order[far])
+            else:
+                order[far] = low[far] = len(order)
+                stack.append((far, number, iter(graph.links[far])))
+    return _connected(graph.without(bridges))
+
+
+def _connected(graph: SignedGraph) -> list[Part]:
+    seen: set[Core] = set()
+    found = []
+    for first in graph.links:
+        if first in seen:
+            continue
+        part, edge = [], [first]
+        seen.add(first)
+        while edge:
+            core = edge.pop()
+            part.append(core)
+            for _, far, _ in graph.links[core]:
+                if far not in seen:
+                    seen.add(far)
+                    edge.append(far)
+        found.append({c: graph.links[c] for c in sorted(part)})
     return found

@@ -47,6 +47,7 @@ export const Nodes = memo(function Nodes({ nodes, layout, lit, drawing, far }: P
           );
         }
         const legs = LEGS[n.kind];
+        if (legs && far && !lit.has(id)) return null;
         if (legs) {
           const set = n.leaves[n.lies];
           const routing = node?.frog === "routing";
@@ -88,6 +89,7 @@ export const Nodes = memo(function Nodes({ nodes, layout, lit, drawing, far }: P
               )}
             </g>
           );
+        if (far && !lit.has(id)) return null;
         if (n.kind === "bumper")
           return (
             <g key={id} data-thing={`node:${id}`} className="cursor-pointer" style={here}>
@@ -100,7 +102,7 @@ export const Nodes = memo(function Nodes({ nodes, layout, lit, drawing, far }: P
               />
             </g>
           );
-        if (!drawing && !lit.has(id)) return null;
+        if (far ? !lit.has(id) : !drawing && !lit.has(id)) return null;
         return (
           <g key={id} data-thing={`node:${id}`} className="cursor-pointer" style={here}>
             {ring}

@@ -21,6 +21,9 @@ import { useTool } from "./tools/useTool";
 import { useZoom } from "./useZoom";
 
 const CATCH_PX = 13;
+/** Beyond so many places where tracks meet, their marks wait until one comes near. */
+const MANY_NODES = 400;
+const MANY_TRACKS = 800;
 const EMPTY_BOX = { x0: -200, y0: -200, x1: 4000, y1: 2500 };
 type Hover = { x: number; y: number; lines: string[] };
 
@@ -185,6 +188,7 @@ export function Plan() {
       <svg
         ref={svg}
         className={`plan block h-full w-full ${tool.tool || toolName === "scale" ? "cursor-crosshair" : "cursor-default"}`}
+        data-many={Object.keys(answers?.tracks ?? {}).length > MANY_TRACKS ? "yes" : "no"}
         style={{ "--gauge": answers?.rail_gauge ?? 0 } as React.CSSProperties}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the plan takes keys, as its label says
         tabIndex={0}
@@ -232,7 +236,7 @@ export function Plan() {
                 layout={layout}
                 lit={bright}
                 drawing={drawing}
-                far={bucket < -7 && look !== "phase" && !drawing}
+                far={bucket < -7 && ((look !== "phase" && !drawing) || Object.keys(answers.nodes).length > MANY_NODES)}
               />
               {drawing ? null : <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />}
               {drawing || look === "phase" || look === "reversing" ? null : (

@@ -1,5 +1,5 @@
 import { select } from "d3-selection";
-import { type ZoomBehavior, zoom, zoomIdentity } from "d3-zoom";
+import { type ZoomBehavior, type ZoomTransform, zoom, zoomIdentity } from "d3-zoom";
 import { type RefObject, useCallback, useEffect, useRef } from "react";
 import { useBench } from "../store/bench";
 import type { Box } from "./geometry";
@@ -13,10 +13,15 @@ function isHandle(target: Element): boolean {
   );
 }
 
+function slides(element: SVGSVGElement, to: ZoomTransform, from: ZoomTransform): boolean {
+  return element.dataset.many === "yes" && element.dataset.far === "yes" && to.k === from.k;
+}
+
 /** Pan and zoom of the plan, in pixels per millimetre. The drawing moves without React; only `--k` changes widths. */
 export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<SVGGElement | null>) {
   const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown> | null>(null);
   const moved = useRef(false);
+  const from = useRef(zoomIdentity);
   /** Whether the whole plan is in view because nobody asked for anything else. */
   const whole = useRef(true);
   useEffect(() => {
@@ -30,12 +35,24 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
         (event: MouseEvent) =>
           !event.button && (event.type === "wheel" || (!event.shiftKey && !isHandle(event.target as Element))),
       )
-      .on("start", () => {
+      .on("start", (event) => {
         moved.current = false;
+        from.current = event.transform;
+      })
+      .on("end", (event) => {
+        if (!element.style.transform) return;
+        element.style.transform = "";
+        inner.current?.setAttribute("transform", event.transform.toString());
       })
       .on("zoom", (event) => {
         moved.current = true;
         if (event.sourceEvent) whole.current = false;
+        if (slides(element, event.transform, from.current)) {
+          // A plan of thousands of tracks seen whole is slid as a picture while it is dragged, and drawn again after.
+          const { x, y } = from.current;
+          element.style.transform = `translate(${event.transform.x - x}px,${event.transform.y - y}px)`;
+          return;
+        }
         inner.current?.setAttribute("transform", event.transform.toString());
         element.style.setProperty("--k", String(event.transform.k));
         element.dataset.far = event.transform.k < 0.045 ? "yes" : "no";

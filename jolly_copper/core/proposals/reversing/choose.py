@@ -9,7 +9,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proposals.reversing.candidates import NEAR_MM, Candidate, find_candidates
 from jolly_copper.core.rails.conflicts import Conflict
 from jolly_copper.core.rails.hitting import cheapest
-from jolly_copper.core.rails.odd_cycles import Cycle, SignedGraph, some_odd_cycles
+from jolly_copper.core.rails.odd_cycles import Cycle, Part, SignedGraph, blocks, some_odd_cycles
 from jolly_copper.core.rails.topology import Topology
 from jolly_copper.core.rails.ways import Core, Ways
 
@@ -83,69 +83,12 @@ def propose(
     return [g for _, g in sorted(solved, key=lambda s: min(s[0].links))]
 
 
-Part = dict[Core, tuple[tuple[int, Core, int], ...]]
-
-
 def _crowded(groups: list[Group]) -> tuple[int, int] | None:
     best = [(k, s) for k, g in enumerate(groups) if g.options for s in g.options[0].sections]
     for a, b in _exclusive([s for _, s in best]):
         if best[a][0] != best[b][0]:
             return best[a][0], best[b][0]
     return None
-
-
-def blocks(graph: SignedGraph) -> list[Part]:
-    """The parts of a graph that hang together by ways round: what is left once every chain on no way round is gone.
-
-    Bridges by lowlink (Tarjan, 1974; from memory), then connected components.
-    """
-    order: dict[Core, int] = {}
-    low: dict[Core, int] = {}
-    bridges: set[int] = set()
-    for root in graph.links:
-        if root in order:
-            continue
-        order[root] = low[root] = len(order)
-        stack = [(root, -1, iter(graph.links[root]))]
-        while stack:
-            core, came, links = stack[-1]
-            step = next(links, None)
-            if step is None:
-                stack.pop()
-                if stack:
-                    above = stack[-1][0]
-                    low[above] = min(low[above], low[core])
-                    if low[core] > order[above]:
-                        bridges.add(came)
-                continue
-            number, far, _ = step
-            if number == came:
-                continue
-            if far in order:
-                low[core] = min(low[core], order[far])
-            else:
-                order[far] = low[far] = len(order)
-                stack.append((far, number, iter(graph.links[far])))
-    return _connected(graph.without(bridges))
-
-
-def _connected(graph: SignedGraph) -> list[Part]:
-    seen: set[Core] = set()
-    found = []
-    for first in graph.links:
-        if first in seen:
-            continue
-        part, edge = [], [first]
-        seen.add(first)
-        while edge:
-            core = edge.pop()
-            part.append(core)
-            for _, far, _ in graph.links[core]:
-                if far not in seen:
-                    seen.add(far)
-                    edge.append(far)
-        found.append({c: graph.links[c] for c in sorted(part)})
-    return found
 
 
 def _settle(
@@ -218,3 +161,15 @@ def _exclusive(places: list[Candidate]) -> list[tuple[int, int]]:
 
 
 __all__ = ["NEAR_MM", "Group", "Option", "propose"]
+
+
+def places(topology: Topology, train: float | None = None) -> dict[str, Candidate]:
+    """Every place weighed for the conflicts still open, by key."""
+    length = train or topology.longest_train()
+    whole = SignedGraph.of(topology.ways, topology.cut_chains)
+    return {
+        c.key: c
+        for part in blocks(whole)
+        if SignedGraph(part).colour()[1]
+        for c in find_candidates(topology.layout, topology.ways, SignedGraph(part), length, topology.cut_chains)
+    }

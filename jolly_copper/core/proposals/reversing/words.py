@@ -47,6 +47,22 @@ def reasons(topology: Topology, place: Candidate, train: float) -> list[str]:
     return found
 
 
+def why_later(mine: tuple[Candidate, ...], first: tuple[Candidate, ...]) -> str:
+    """What speaks against a choice beside the best one, in a few words."""
+    found = []
+    if len(mine) > len(first):
+        found.append("more reversers")
+    if sum(p.turnouts for p in mine) > sum(p.turnouts for p in first):
+        found.append("turnouts inside")
+    if sum(len(p.gaps) for p in mine) > sum(len(p.gaps) for p in first):
+        found.append("more gaps")
+    if sum(p.traffic for p in mine) > sum(p.traffic for p in first) + 0.5:
+        found.append("busier track")
+    if sum(p.crossings for p in mine) > sum(p.crossings for p in first):
+        found.append("a crossing inside")
+    return ", ".join(found) or "nothing but a little less room to spare"
+
+
 def control_words(topology: Topology) -> list[str]:
     """What the control system asks for besides the gaps."""
     layout = topology.layout

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Shape } from "../../api/client";
+import { answer, api, type Shape } from "../../api/client";
 import { useRails, useWhere } from "../../api/queries";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
@@ -82,6 +82,7 @@ export function Proposals() {
       ) : null}
       {data?.groups.map((g, k) => (
         <Group
+          train={train}
           // biome-ignore lint/suspicious/noArrayIndexKey: groups have no name of their own
           key={k}
           group={g}
@@ -98,7 +99,14 @@ export function Proposals() {
   );
 }
 
-function Group({ group, fixed, onFix }: { group: Shape["GroupShape"]; fixed: Fixed; onFix: (f: Fixed) => void }) {
+type GroupProps = {
+  group: Shape["GroupShape"];
+  train: number | null;
+  fixed: Fixed;
+  onFix: (f: Fixed) => void;
+};
+
+function Group({ group, train, fixed, onFix }: GroupProps) {
   return (
     <div className="mt-2.5">
       <p className="text-[11.5px] text-mute">
@@ -110,7 +118,14 @@ function Group({ group, fixed, onFix }: { group: Shape["GroupShape"]; fixed: Fix
         </p>
       ))}
       {group.options.map((option, k) => (
-        <OptionCard key={option.mend.label + option.why} option={option} rank={k} fixed={fixed} onFix={onFix} />
+        <OptionCard
+          key={option.label + option.why}
+          train={train}
+          option={option}
+          rank={k}
+          fixed={fixed}
+          onFix={onFix}
+        />
       ))}
       {group.options.length === 0 && group.no_room.length === 0 ? (
         <p className="mt-1 text-[12px]">Nothing serves with these choices; take one of them back.</p>
@@ -121,17 +136,39 @@ function Group({ group, fixed, onFix }: { group: Shape["GroupShape"]; fixed: Fix
 
 function OptionCard({
   option,
+  train,
   rank,
   fixed,
   onFix,
 }: {
   option: Shape["OptionShape"];
+  train: number | null;
   rank: number;
   fixed: Fixed;
   onFix: (f: Fixed) => void;
 }) {
   const set = useBench((s) => s.set);
-  const [preview, setPreview] = useState(false);
+  const { id, revision } = useWhere();
+  const [mend, setMend] = useState<Shape["MendShape"] | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const make = async () => {
+    setBusy(true);
+    setWrong(null);
+    try {
+      const key = option.sections.map((s) => s.key);
+      setMend(
+        await answer(
+          api.GET("/api/layouts/{layout_id}/reversing/change", {
+            params: { path: { layout_id: id }, query: { key, revision, train } },
+          }),
+        ),
+      );
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+    setBusy(false);
+  };
   const gaps = option.sections.flatMap((s) => s.gaps.map((g) => ({ x: g.x ?? 0, y: g.y ?? 0 })));
   const look = () => set({ look: "reversing", ghostGaps: gaps, lit: option.sections.flatMap((s) => s.tracks) });
   return (
@@ -153,8 +190,8 @@ function OptionCard({
         </ul>
       ))}
       <div className="mt-1.5 flex flex-wrap gap-x-3 gap-y-0.5">
-        <button type="button" className="act font-semibold" onClick={() => setPreview(true)}>
-          Make it…
+        <button type="button" className="act font-semibold" disabled={busy} onClick={() => void make()}>
+          {busy ? "Working it out…" : "Make it…"}
         </button>
         <button type="button" className="act" onClick={look}>
           Show
@@ -184,13 +221,13 @@ function OptionCard({
           </span>
         ))}
       </div>
-      {preview ? (
-        <Preview
-          title={option.why}
-          mend={option.mend as never}
-          onClose={() => setPreview(false)}
-          onMade={() => set({ ghostGaps: [] })}
-        />
+      {wrong ? (
+        <p role="alert" className="mt-1 text-oxide text-xs">
+          {wrong}
+        </p>
+      ) : null}
+      {mend ? (
+        <Preview title={option.why} mend={mend} onClose={() => setMend(null)} onMade={() => set({ ghostGaps: [] })} />
       ) : null}
     </article>
   );
