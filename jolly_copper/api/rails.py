@@ -314,7 +314,7 @@ def reversing_change(
         raise HTTPException(422, "The track has changed since this was proposed; look at the proposals again.")
     sections = [known[k] for k in key]
     titles = [words.title(facts.topology, s) for s in sections]
-    return MendShape(label=_label(titles), patch=make_sections(facts.layout, sections))
+    return MendShape(label=_label(titles), patch=make_sections(facts.layout, sections, train))
 
 
 def _label(titles: list[str]) -> str:

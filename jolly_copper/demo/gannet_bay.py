@@ -323,6 +323,8 @@ def _mistakes(d: Draft) -> None:
 
     # One feeder of the wye was taken to the plain quarry bus, not to the reverser's output.
     feeders[on("wye-east")[0]]["terminal"] = next(t for t, v in d.data["terminals"].items() if v["run"] == "R1")
+    # The quay's turnout was laid with a live frog, and its contact never wired.
+    d.data["nodes"]["T31"]["contact"] = "none"
     # A thin, long feeder to the coal drop, from the end of a reel of bell wire.
     feeders[on("coal-drop")[-1]].update(gauge="24 AWG", strands="solid", tape=620)
 

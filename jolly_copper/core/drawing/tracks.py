@@ -165,6 +165,8 @@ def weld(sheet: Sheet, node: str, spot: Spot, frog: str = "live") -> str:
         raise DrawingError("Only an open end can be brought to another track.")
     leaving = sheet.outward(*ends[0])
     port, at = _take_end(sheet, spot, leaving, frog)
+    if port["node"] == node or node not in sheet["nodes"]:
+        raise DrawingError("That is the same end; bring it to another track.")
     track, end = sheet.ends_at(node)[0]
     path = [dict(v) for v in sheet["tracks"][track]["path"]]
     path[0 if end == "a" else -1] = bend(*at)

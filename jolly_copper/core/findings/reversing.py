@@ -127,7 +127,7 @@ def _one_rail_only(facts: Facts, gap_id: str) -> Finding:
         key=f"one-rail:{gap_id}", rule="reversing section not cut off", severity="must",
         title=f"Gap {gap_id} cuts only the {gap.rails} rail; the {other} one joins the reverser to the plain bus",
         why=f"A reverser must turn both rails. On {near_gap(facts.layout, gap.track, gap.at)} the {other} rail runs on, so it cannot.",
-        mend="Cut the other rail at the same place.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track),
+        mend="Cut the other rail at the same place.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track), figures=(("rails cut", "1 of 2"),),
         mends=(Mend(f"Cut both rails at {gap_id}", [{"op": "replace", "path": f"/gaps/{gap_id}/rails", "value": "both"}]),),
     )  # fmt: skip
 
@@ -157,6 +157,7 @@ def _missing_pair(facts: Facts, zone: Zone) -> Finding:
         why=f"{layout.feeders[turned].label} and {layout.feeders[plain].label} stand on the same rails without a full gap between them, "
         "so the unit cannot turn one without the other.",
         mend=words, place=Place("track", spot.track, spot.track, spot.at), shows=tuple({layout.feeders[turned].track, layout.feeders[plain].track}),
+        figures=(("pairs of gaps found", str(len(topology.zones.borders_of.get(zone.number, ())))),),
         mends=(mend,) if mend else (),
     )  # fmt: skip
 
@@ -256,7 +257,7 @@ def touching(facts: Facts) -> Iterator[Finding]:
                 title=f"Two reversing sections touch at gap {border.gaps[0]} on {layout.tracks[border.track].name}",
                 why="When a train bridges that gap both reversers may turn at once and meet head on again; which wins is luck.",
                 mend="Leave plain track at least as long as the longest engine between them, fed from the plain bus.",
-                place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track),
+                place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track), figures=(("reversers at this gap", "2"),),
             )  # fmt: skip
 
 

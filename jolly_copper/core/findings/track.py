@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from jolly_copper.core.circuits.edits import Patch
@@ -139,7 +139,7 @@ def fed_from_frog(facts: Facts) -> Iterator[Finding]:
             title=f"{node_name(layout, node_id)} routes power but {labels} feed{'s' if len(feeders) == 1 else ''} it from behind its frog",
             why="Its frog takes the stock rail of the way it is set; a feeder beyond holds the frog to one phase, so one of the two settings is a dead short.",
             mend="Gap the frog-side rail of each leg just beyond the frog, before the first feeder.",
-            place=Place("feeder", feeders[0], first.track, first.at), shows=(node_id, *feeders[:3], first.track),
+            place=Place("feeder", feeders[0], first.track, first.at), shows=(node_id, *feeders[:3], first.track), figures=(("feeders behind the frog", str(len(feeders))),),
             mends=(Mend(f"Gap the frog rails of {node_name(layout, node_id)}", patch),) if patch else (),
         )  # fmt: skip
 
@@ -202,7 +202,7 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
                 key=f"idle-gap:{gap_id}", rule="gap that parts nothing", severity="look",
                 title=f"Gap {gap_id} on {layout.tracks[gap.track].name} parts nothing: its two sides meet another way",
                 why=f"From {near_gap(layout, gap.track, gap.at)} the same rail leads round to the other side without a cut.",
-                mend="Cut the other way as well, or close this gap.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track),
+                mend="Cut the other way as well, or close this gap.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track), figures=(("rails cut", str(len(sides))),),
                 mends=(Mend(f"Close gap {gap_id}", [{"op": "remove", "path": f"/gaps/{gap_id}"}]),),
             )  # fmt: skip
 
@@ -263,6 +263,7 @@ def _free(layout: Layout, base: str) -> str:
 def frogs(facts: Facts) -> Iterator[Finding]:
     """Live frogs that nothing turns, and dead frogs longer than an engine can bridge."""
     layout, units = facts.layout, facts.layout.brief.units
+    met = Counter(p.node for t in layout.tracks.values() for p in (t.a, t.b))
     pickups = sorted((k.pickups, k.name) for k in layout.locos.values() if k.pickups)
     legs = {p.node: i for i, t in sorted(layout.tracks.items()) for p in (t.a, t.b)}
     for node_id, node in layout.nodes.items():
@@ -275,7 +276,7 @@ def frogs(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 key=f"frog-contact:{node_id}", rule="frogs", severity="must", title=f"The live frog of {name} has nothing to turn its polarity",
                 why="The frog must carry the one rail or the other as the points lie; without a contact it is dead at best, a short when a wheel bridges it at worst.",
-                mend="A contact on the switch motor, or an automatic frog unit.", place=place, shows=(node_id, track),
+                mend="A contact on the switch motor, or an automatic frog unit.", place=place, shows=(node_id, track), figures=(("tracks that meet here", str(met[node_id])),),
                 mends=(Mend(f"A contact for {name}", [{"op": "replace", "path": f"/nodes/{node_id}/contact", "value": "contact"}]),
                        Mend(f"A frog unit for {name}", [{"op": "replace", "path": f"/nodes/{node_id}/contact", "value": "automatic"}])),
             )  # fmt: skip

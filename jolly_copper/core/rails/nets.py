@@ -163,6 +163,25 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
     )  # fmt: skip
 
 
+def crossed(layout: Layout, rails: RailMap) -> set[tuple[Rail, Rail]]:
+    """Bonds that join left with right as it were: the two inner rails of power-routing frogs.
+
+    They are one metal, but a train never runs from one to the other, so they say nothing of how the track faces.
+    """
+    found: set[tuple[Rail, Rail]] = set()
+    routing = {i for i, n in layout.nodes.items() if n.kind == "turnout" and n.frog == "routing"}
+    ends: dict[str, dict[str, Piece]] = defaultdict(dict)
+    for i, track in layout.tracks.items():
+        for port, k in ((track.a, 0), (track.b, -1)):
+            if port.node in routing:
+                ends[port.node][port.port] = rails.pieces[i][k]
+    for legs in ends.values():
+        one, other = legs.get("through"), legs.get("diverging")
+        if one is not None and other is not None:
+            found |= {(Rail(a, s), Rail(b, t)) for a, b in ((one, other), (other, one)) for s in SIDES for t in SIDES}
+    return found
+
+
 def _along_tracks(layout: Layout, rails: RailMap) -> list[Bond]:
     gaps_on: dict[str, list[Gap]] = defaultdict(list)
     for gap in layout.gaps.values():
@@ -191,20 +210,19 @@ def _across_nodes(layout: Layout, rails: RailMap) -> list[Bond]:
             outer: Side = "left" if node.hand == "left" else "right"
             inner = opposite(outer)
             legs = {p: (t, e) for p, t, e in ends}
-            frog = [
-                rail(p, *legs[p], s) for p, s in (("through", outer), ("diverging", inner)) if p in legs
-            ]  # the inner rails, left of the through leg and right of the diverging one on a left-hand turnout
+            # The inner rails meet in the frog: left of the through leg and right of the diverging one, left-hand.
+            frog = {p: rail(p, *legs[p], s) for p, s in (("through", outer), ("diverging", inner)) if p in legs}
             if len(frog) == 2:
-                found.append((frog[0], frog[1], None))
+                found.append((frog["through"], frog["diverging"], None))
             if "points" in legs:
                 stock = {s: rail("points", *legs["points"], s) for s in SIDES}
                 if "diverging" in legs:
                     found.append((stock[outer], rail("diverging", *legs["diverging"], outer), None))
                 if "through" in legs:
                     found.append((stock[inner], rail("through", *legs["through"], inner), None))
-                if frog:
-                    found.append((stock[outer], frog[0], Setting(node_id, "through")))
-                    found.append((stock[inner], frog[0], Setting(node_id, "diverging")))
+                for leg, side in (("through", outer), ("diverging", inner)):
+                    if leg in frog:
+                        found.append((stock[side], frog[leg], Setting(node_id, leg)))
             continue
         used = frozenset(p for p, _, _ in ends)
         for k, (port, track, end) in enumerate(ends):

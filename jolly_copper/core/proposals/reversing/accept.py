@@ -25,7 +25,7 @@ UNDER_MM = 110.0
 CLEAR_OF_END_MM = 40.0
 
 
-def make_sections(layout: Layout, sections: Sequence[Candidate]) -> Patch:
+def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float | None = None) -> Patch:
     """The change that makes these reversing sections.
 
     Gaps already there are used; feeders inside go over to the reverser and are brought into one phase; track inside
@@ -34,14 +34,15 @@ def make_sections(layout: Layout, sections: Sequence[Candidate]) -> Patch:
     Args:
         layout: the document as it stands.
         sections: places from `propose`.
+        longest: the longest train let in, mm, where a person said so; kept with the section.
     """
     sheet = Sheet(layout)
     for section in sections:
-        _make(sheet, section)
+        _make(sheet, section, longest)
     return sheet.patch()
 
 
-def _make(sheet: Sheet, section: Candidate) -> None:
+def _make(sheet: Sheet, section: Candidate, train: float | None) -> None:
     before = sheet.layout()
     old = map_topology(before, map_rails(before))
     for gap in section.gaps:
@@ -67,7 +68,10 @@ def _make(sheet: Sheet, section: Candidate) -> None:
     })  # fmt: skip
     _wires(sheet, cut, zone, parent, device, longest.track)
     _tie(sheet, topology, zone, circuit)
-    _anchor(sheet, topology, old, zone, circuit, name, section)
+    _anchor(sheet, topology, old, zone, circuit, name)
+    for value in sheet["sections"].values():
+        if value["circuit"] == circuit and train is not None:
+            value["longest"] = train
 
 
 def _cut(sheet: Sheet, track: str, at: float) -> None:
@@ -185,9 +189,7 @@ def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
             }  # fmt: skip
 
 
-def _anchor(
-    sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit: str, name: str, section: Candidate
-) -> None:
+def _anchor(sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit: str, name: str) -> None:
     """One anchor for each stretch inside, on the reverser; and for each stretch the cuts took away from its anchor."""
     rails = topology.rails
     inside = {rails.extent_of[p] for p in zone.pieces}
