@@ -4,7 +4,7 @@ export function lengthText(mm: number, metric: boolean): string {
   const inches = Math.round((Math.abs(mm) / 25.4) * 2) / 2;
   const feet = Math.floor(inches / 12);
   const rest = inches - feet * 12;
-  const half = rest % 1 ? (rest > 1 ? ` 1/2` : "1/2") : "";
-  const whole = rest >= 1 || !half ? Math.floor(rest) : "";
-  return feet ? `${feet}' ${whole}${half}"` : `${whole}${half} in`;
+  const whole = Math.floor(rest);
+  if (rest % 1 === 0) return feet ? (whole ? `${feet}' ${whole}"` : `${feet} ft`) : `${whole} in`;
+  return feet ? `${feet}' ${whole} 1/2"` : whole ? `${whole} 1/2 in` : "1/2 in";
 }

@@ -67,6 +67,8 @@ export function Plan() {
       ]) ?? EMPTY_BOX
     );
   }, [outlines, tracks, runs, backdrop]);
+  const newest = useRef(whole);
+  newest.current = whole;
   const fitted = useRef<string | null>(null);
   const id = useLayout((s) => s.state?.id);
   const pictured = backdrop ? `${id}:${backdrop.picture}:${backdrop.mm_per_pixel}` : id;
@@ -79,12 +81,16 @@ export function Plan() {
   useEffect(() => {
     const element = svg.current;
     if (!element) return;
+    let size = `${element.clientWidth},${element.clientHeight}`;
     const watch = new ResizeObserver(() => {
-      if (inFull.current) fit(whole);
+      // Only a new size moves the plan: what is drawn on it must not run away under the hand.
+      const now = `${element.clientWidth},${element.clientHeight}`;
+      if (now !== size && inFull.current) fit(newest.current);
+      size = now;
     });
     watch.observe(element);
     return () => watch.disconnect();
-  }, [fit, whole, inFull]);
+  }, [fit, inFull]);
 
   const shown = useRef(0);
   useEffect(() => {
@@ -153,8 +159,8 @@ export function Plan() {
     const box = svg.current?.getBoundingClientRect();
     if (!box || !answers || !layout) return setHover(null);
     const here = onPlan(event);
-    if (drag.busy && here) {
-      drag.move(here);
+    if (drag.busy() && here) {
+      drag.move(event, here);
       return setHover(null);
     }
     if (event.buttons) return setHover(null);

@@ -14,8 +14,18 @@ type Box = { from: Where; here: Where };
 
 /** Dragging what is drawn: nodes, bends, board corners, devices; and with Shift a box that chooses what is in it. */
 export function useDrag(answers: Answers | undefined, layout: Layout | undefined) {
-  const [drag, setDrag] = useState<Drag | null>(null);
-  const [box, setBox] = useState<Box | null>(null);
+  // What is going on lives in refs: a quick hand lets go before the screen has caught up.
+  const dragging = useRef<Drag | null>(null);
+  const boxing = useRef<Box | null>(null);
+  const [, redraw] = useState(0);
+  const setDrag = (next: Drag | null) => {
+    dragging.current = next;
+    redraw((n) => n + 1);
+  };
+  const setBox = (next: Box | null) => {
+    boxing.current = next;
+    redraw((n) => n + 1);
+  };
   const swallow = useRef(false);
   const draw = useLayout((s) => s.draw);
   const edit = useLayout((s) => s.edit);
@@ -29,14 +39,14 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
       element.closest?.('[data-thing^="node:"],[data-thing^="device:"]')?.getAttribute("data-thing");
     if (handle && !event.shiftKey) {
       setDrag({ handle, from: where, here: where, moved: false });
-      event.currentTarget.setPointerCapture(event.pointerId);
     } else if (event.shiftKey) {
       setBox({ from: where, here: where });
       event.currentTarget.setPointerCapture(event.pointerId);
     }
   };
 
-  const move = (where: Where) => {
+  const move = (event: PointerEvent, where: Where) => {
+    const [drag, box] = [dragging.current, boxing.current];
     if (box) setBox({ ...box, here: where });
     if (!drag || !answers || !layout) return;
     const far = Math.hypot(where.x - drag.from.x, where.y - drag.from.y) > 4 * where.mmPerPx;
@@ -46,10 +56,13 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
       const own = tracksAt(layout, id);
       here = catchAt(answers, where, ["node", "track"], {}, tablesOf(layout), { node: id, tracks: own });
     }
+    // Only a real drag takes the pointer: a mere click must still reach what it is on.
+    if (far && !drag.moved) event.currentTarget.setPointerCapture(event.pointerId);
     setDrag({ ...drag, here, moved: drag.moved || far });
   };
 
   const up = () => {
+    const [drag, box] = [dragging.current, boxing.current];
     if (box && answers && layout) {
       const wide = Math.abs(box.here.x - box.from.x) + Math.abs(box.here.y - box.from.y) > 6 * box.here.mmPerPx;
       if (wide) {
@@ -93,10 +106,10 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
     down,
     move,
     up,
-    busy: drag !== null || box !== null,
+    busy: () => dragging.current !== null || boxing.current !== null,
     swallow,
-    box,
-    ghosts: drag?.moved && layout ? ghostsOf(drag, layout) : [],
+    box: boxing.current,
+    ghosts: dragging.current?.moved && layout ? ghostsOf(dragging.current, layout) : [],
   };
 }
 

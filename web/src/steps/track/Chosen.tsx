@@ -23,7 +23,7 @@ export function Chosen() {
   const setAll = async (field: string, value: unknown, words: string) => {
     const patch: Operation[] = tracks.map((t) => ({ op: "replace", path: `/tracks/${t}/${field}`, value }));
     const why = await edit(`${tracks.length} tracks: ${words}`, patch, true);
-    setShown((n) => n + 1);
+    if (why === null) setShown((n) => n + 1);
     return why;
   };
   const pick = "choose…";
