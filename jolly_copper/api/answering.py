@@ -280,7 +280,7 @@ def preview(facts: Facts, patch: list[dict[str, object]]) -> shapes.PreviewShape
 
     def lowest(of: Facts) -> str:
         spot = _spot(of, of.worst_point(), volts=True)
-        return f"{print_volts(spot.value)} on {of.layout.tracks[spot.track].name}" if spot else "nothing live"
+        return f"{print_volts(max(spot.value, 0.0))} on {of.layout.tracks[spot.track].name}" if spot else "nothing live"
 
     def coin(of: Facts) -> str:
         spot = _spot(of, of.weakest_short(), volts=False)

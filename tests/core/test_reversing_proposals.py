@@ -229,6 +229,17 @@ def test_a_split_ring_stands_clear_and_says_which_stubs_to_swap() -> None:
     assert set(advice.swap) == {"s0", "s2"}, "looking outwards both ways, left of one is right of the other"
 
 
+def test_a_terminal_off_a_reversing_section_is_told_to_follow_it() -> None:
+    """Common practice, no source."""
+    d = power(track_plans.turntable_loop(), "turned")
+    d.gap("near", 800)
+    d.gap("near", 100)
+    tie(d, "F1", "near", 400, "turned")
+    tie(d, "F2", "near", 2000)
+    (advice,) = table_advice(topology_of(d))
+    assert "leaves from inside a reversing section" in advice.sentences[-1]
+
+
 def test_dead_track_gets_the_smallest_remedy() -> None:
     """Common practice, no source: gap both frog rails and feed the leg."""
     facts = derive(siding().plain(), None)

@@ -15,7 +15,7 @@ from jolly_copper.core.findings.feeding import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.proposals.reversing.candidates import Candidate
-from jolly_copper.core.rails.pieces import map_rails
+from jolly_copper.core.rails.pieces import map_rails, opposite
 from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.core.rails.zones import Zone, circuit_of_feeder
 
@@ -28,8 +28,9 @@ CLEAR_OF_END_MM = 40.0
 def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float | None = None) -> Patch:
     """The change that makes these reversing sections.
 
-    Gaps already there are used; feeders inside go over to the reverser and are brought into one phase; track inside
-    without feeders gets some; what the cuts leave without a section or a feeder outside gets those too.
+    Gaps and a reverser already there are used; feeders inside go over to the reverser and are brought into one phase,
+    those outside back to the plain bus; track inside without feeders gets some; what the cuts leave without a section
+    gets one.
 
     Args:
         layout: the document as it stands.
@@ -37,12 +38,14 @@ def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float 
         longest: the longest train let in, mm, where a person said so; kept with the section.
     """
     sheet = Sheet(layout)
-    for section in sections:
-        _make(sheet, section, longest)
+    parents = {_make(sheet, section, longest): section for section in sections}
+    for (circuit, parent), section in parents.items():
+        _settle_outside(sheet, section, circuit, parent)
     return sheet.patch()
 
 
-def _make(sheet: Sheet, section: Candidate, train: float | None) -> None:
+def _make(sheet: Sheet, section: Candidate, train: float | None) -> tuple[str, str]:
+    """One section made. Answers its circuit and the one it hangs on."""
     before = sheet.layout()
     old = map_topology(before, map_rails(before))
     for gap in section.gaps:
@@ -51,8 +54,33 @@ def _make(sheet: Sheet, section: Candidate, train: float | None) -> None:
     topology = map_topology(cut, map_rails(cut))
     zone = topology.zones.at(topology.rails.piece_at(*section.anchor))
     parent = _parent(sheet, topology, old, zone)
+    name = cut.tracks[max(zone.pieces, key=lambda p: (p.end - p.start, p.track)).track].name
+    circuit = _own_reverser(topology, zone) or _new_reverser(sheet, cut, zone, parent, name)
+    _tie(sheet, topology, zone, circuit)
+    _anchor(sheet, topology, old, zone, circuit, name)
+    for value in sheet["sections"].values():
+        if value["circuit"] == circuit and train is not None:
+            value["longest"] = train
+    return circuit, parent
+
+
+def _own_reverser(topology: Topology, zone: Zone) -> str | None:
+    """The circuit of a reverser that is there already, feeds this zone, and does no sound work elsewhere."""
+    layout = topology.layout
+    circuits = Counter(c for f in zone.votes if (c := circuit_of_feeder(layout, f)) in topology.sources.reverses)
+    at_work = {
+        circuit_of_feeder(layout, f)
+        for other in topology.zones.zones
+        if other.number != zone.number and len(other.roots) == 1 and topology.is_reversing(other)
+        for f in other.votes
+    }
+    own = [c for c in circuits if c not in at_work]
+    return min(own, key=lambda c: (-circuits[c], c), default=None)
+
+
+def _new_reverser(sheet: Sheet, cut: Layout, zone: Zone, parent: str, name: str) -> str:
+    """A reverser with its circuit and wires. Answers the circuit."""
     longest = max(zone.pieces, key=lambda p: (p.end - p.start, p.track))
-    name = cut.tracks[longest.track].name
     colours = sheet["circuits"][parent]
     circuit = add_circuit(
         sheet, f"{name}, reversing"[:80], colour_a=f"{colours['colour_a'].split('/')[0]}/white" if colours["colour_a"] != "white" else "white/red",
@@ -67,11 +95,48 @@ def _make(sheet: Sheet, section: Candidate, train: float | None) -> None:
         "volts": None, "limit_amps": None, "trip_amps": None, "trip_seconds": None, "ohms": 0.04, "sensed": "A",
     })  # fmt: skip
     _wires(sheet, cut, zone, parent, device, longest.track)
-    _tie(sheet, topology, zone, circuit)
-    _anchor(sheet, topology, old, zone, circuit, name)
-    for value in sheet["sections"].values():
-        if value["circuit"] == circuit and train is not None:
-            value["longest"] = train
+    return circuit
+
+
+def _settle_outside(sheet: Sheet, section: Candidate, circuit: str, parent: str) -> None:
+    """Beyond the gaps: feeders of the reverser go back to the plain bus, and all stand as their neighbours do."""
+    layout = sheet.layout()
+    topology = map_topology(layout, map_rails(layout))
+    zone = topology.zones.at(topology.rails.piece_at(*section.anchor))
+    terminals = [
+        (i, terminal_point(layout, t)) for i, t in layout.terminals.items() if layout.runs[t.run].circuit == parent
+    ]
+    beyond = {
+        topology.zones.zone_of[p] for b in topology.zones.borders_of.get(zone.number, ()) for p in (b.before, b.after)
+    } - {zone.number}
+    for number in sorted(beyond):
+        other = topology.zones.zones[number]
+        strays = {f for f in other.votes if circuit_of_feeder(layout, f) == circuit}
+        if other.odd or (len(strays) == len(other.votes) > 0 and not terminals):
+            continue
+        agrees = _as_neighbours(topology, other)
+        for feeder_id in other.votes:
+            feeder = sheet["feeders"][feeder_id]
+            piece = topology.rails.piece_at(feeder["track"], feeder["at"])
+            if feeder_id in strays and terminals:
+                here = point_on_track(layout, feeder["track"], feeder["at"])
+                feeder.update(terminal=min(terminals, key=lambda t: (math.dist(here, t[1]), t[0]))[0], tape=None)
+            feeder["a_rail"] = other.facing[piece] if agrees else opposite(other.facing[piece])
+
+
+def _as_neighbours(topology: Topology, zone: Zone) -> bool:
+    """Whether A belongs on the facing rail of a plain zone: as the plain track beyond its gaps has it, else as most feeders."""
+    votes = []
+    for border in topology.zones.borders_of.get(zone.number, ()):
+        mine, theirs = (
+            (border.before, border.after)
+            if topology.zones.zone_of[border.before] == zone.number
+            else (border.after, border.before)
+        )
+        other = topology.zones.at(theirs)
+        if other.number != zone.number and other.votes and not other.odd and not topology.is_reversing(other):
+            votes.append(other.a_rail(theirs) == zone.facing[mine])
+    return 2 * sum(votes) > len(votes) if votes else zone.agrees
 
 
 def _cut(sheet: Sheet, track: str, at: float) -> None:

@@ -139,8 +139,25 @@ def table_advice(topology: Topology) -> list[TableAdvice]:
             words.append(
                 "A reverser on the bridge makes the bridge a section of its own: the longest engine must fit on it, and all stubs may be fed alike."
             )
+        if _off_a_reversing_section(topology, stubs):
+            words.append(
+                f"The lead of {name} leaves from inside a reversing section: give the terminal a reverser of its own fed from the plain side, "
+                "or make it part of that section, so that it follows whatever the section is."
+            )
         found.append(TableAdvice(node_id, tuple(words), swap))
     return found
+
+
+def _off_a_reversing_section(topology: Topology, stubs: list[TrackEnd]) -> bool:
+    """Whether a stub's track is plain itself but leaves a reversing section at its other end."""
+    for stub in stubs:
+        zone = topology.zones.at(topology.rails.pieces[stub.track][0 if stub.end == "a" else -1])
+        if topology.is_reversing(zone):
+            continue
+        for border in topology.zones.borders_of.get(zone.number, ()):
+            if any(topology.is_reversing(topology.zones.at(p)) for p in (border.before, border.after)):
+                return True
+    return False
 
 
 def ring_axis(topology: Topology, node_id: str, stubs: list[TrackEnd]) -> tuple[float, tuple[str, ...]]:
