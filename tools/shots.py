@@ -12,11 +12,21 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from jolly_copper.api import create_app
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.demo import gannet_bay
 from jolly_copper.store import Store
 from tests.conftest import CHROMIUM, FLAGS
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+
+
+def before_the_gaps() -> Layout:
+    """The demo as it was before its reversing sections were cut."""
+    demo = gannet_bay()
+    cut = ("throat-west", "throat-east", "wye-west", "wye-east")
+    gaps = {i: g for i, g in demo.gaps.items() if g.track not in cut}
+    sections = {i: s for i, s in demo.sections.items() if i not in ("loop", "wye")}
+    return demo.model_copy(update={"name": "Gannet Bay, before the gaps", "gaps": gaps, "sections": sections})
 
 
 def settle(page: Page) -> None:
@@ -54,6 +64,30 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.keyboard.type("yard")
         page.wait_for_timeout(400)
 
+    def drawing(page: Page) -> None:
+        page.mouse.move(760, 380)
+        for _ in range(5):
+            page.mouse.wheel(0, -150)
+            page.wait_for_timeout(60)
+        page.keyboard.press("d")
+        for x, y in ((330, 640), (560, 640)):
+            page.mouse.click(x, y)
+        page.mouse.move(690, 560)
+        page.wait_for_timeout(300)
+
+    def board(page: Page) -> None:
+        page.keyboard.press("s")
+        page.mouse.click(770, 420)
+        page.wait_for_timeout(400)
+
+    def phase(page: Page) -> None:
+        page.keyboard.press("p")
+        page.wait_for_timeout(800)
+
+    def proposals(page: Page) -> None:
+        page.get_by_test_id("proposals").get_by_text("Best:").first.hover()
+        page.wait_for_timeout(500)
+
     return {
         "wire-volts": ({}, nothing),
         "wire-coin-test": ({}, coin),
@@ -62,6 +96,10 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "wire-mend-preview": ({}, preview),
         "wire-dark": ({"color_scheme": "dark"}, nothing),
         "finder": ({}, finder),
+        "track-drawing": ({"hash": "#track"}, drawing),
+        "track-board-chosen": ({"hash": "#track"}, board),
+        "phase": ({"hash": "#track"}, phase),
+        "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
         "wire-table": ({"hash": "#table"}, nothing),
         "brief": ({"hash": "#brief"}, nothing),
         "quick-sums": ({"hash": "#sums"}, nothing),
@@ -73,6 +111,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         store = Store(Path(folder) / "club.sqlite3")
         store.add("gannet-bay", gannet_bay())
+        store.add("before-the-gaps", before_the_gaps())
         server = uvicorn.Server(uvicorn.Config(create_app(store), port=0, log_level="error", lifespan="off"))
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()
@@ -86,7 +125,9 @@ def main() -> None:
                 color_scheme=how.get("color_scheme", "light"),
             )  # fmt: skip
             page = context.new_page()
-            page.goto(f"http://127.0.0.1:{port}/{how.get('hash', '')}")
+            page.goto(
+                f"http://127.0.0.1:{port}/{'' if how.get('hash', '').startswith('?') else '?layout=gannet-bay'}{how.get('hash', '')}"
+            )
             settle(page)
             act(page)
             page.screenshot(path=OUT / f"{name}.png")

@@ -28,6 +28,8 @@ type Bench = {
   bucket: number;
   /** Gaps of a proposal that is looked at. */
   ghostGaps: { x: number; y: number }[];
+  /** What the tool in hand wants next. */
+  hint: string | null;
   /** What the last act had to say. */
   note: string | null;
   picked: Place | null;
@@ -81,6 +83,7 @@ export const useBench = create<Bench>((set) => ({
   measure: [],
   bucket: 0,
   ghostGaps: [],
+  hint: null,
   note: null,
   picked: null,
   lit: [],

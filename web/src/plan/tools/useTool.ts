@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import type { Answers, Layout } from "../../api/client";
 import { type Thing, useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -27,6 +27,9 @@ export function useTool(active: boolean, answers: Answers | undefined, layout: L
   );
   const tables = useMemo(() => tablesOf(layout), [layout]);
 
+  const hint = tool ? tool.hint(state) : null;
+  useEffect(() => useBench.setState({ hint }), [hint]);
+
   const take = useCallback(
     (outcome: { state: unknown; act?: unknown; say?: string }) => {
       setState(outcome.state);
@@ -48,7 +51,6 @@ export function useTool(active: boolean, answers: Answers | undefined, layout: L
   return {
     tool,
     ghosts: (tool?.ghost && ctx ? tool.ghost(state, ctx) : []) as Ghost[],
-    hint: tool ? tool.hint(state) : null,
     press: (where: Where) => tool && ctx && take(tool.press(state, at(where), ctx)),
     move: (where: Where) => tool?.move && setState(tool.move(state, at(where))),
     finish: () => tool?.finish && ctx && take(tool.finish(state, ctx)),

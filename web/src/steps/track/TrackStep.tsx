@@ -2,7 +2,6 @@ import { useEffect } from "react";
 import { useAnswers } from "../../api/queries";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
-import { TOOLS } from "../../plan/tools";
 import { useBench } from "../../store/bench";
 import { Inspector } from "../wire/Inspector";
 import { BackdropCard } from "./BackdropCard";
@@ -47,7 +46,7 @@ const WORDS: Record<string, string> = {
 
 /** What the tool in hand wants next, and what the last act had to say. */
 function Hint({ note }: { note: string | null }) {
-  const tool = useBench((s) => s.tool);
+  const { tool, hint } = useBench();
   const { data } = useAnswers();
   const empty = data && Object.keys(data.tracks).length === 0;
   const start = tool === "select" && empty ? "Nothing is drawn yet. Press D and click along the first track." : null;
@@ -59,13 +58,8 @@ function Hint({ note }: { note: string | null }) {
         </p>
       ) : null}
       <p className="max-w-xl rounded-md bg-paper/90 px-2 py-1 text-[11.5px] text-mute" data-testid="hint">
-        {start ?? WORDS[tool] ?? hintOf(tool)}
+        {start ?? WORDS[tool] ?? hint}
       </p>
     </div>
   );
-}
-
-function hintOf(tool: string): string {
-  const machine = TOOLS[tool as keyof typeof TOOLS];
-  return machine ? machine.hint(machine.start) : "";
 }
