@@ -131,7 +131,7 @@ def _xy(at: tuple[float, float]) -> shapes.XY:
 def finding(found: Finding) -> shapes.FindingShape:
     return shapes.FindingShape(
         key=found.key, rule=found.rule, severity=found.severity, title=found.title, why=found.why, mend=found.mend,
-        place=shapes.PlaceShape(**asdict(found.place)), figures=[shapes.Figure(name=n, value=v) for n, v in found.figures], shows=list(found.shows),
+        place=shapes.PlaceShape(**asdict(found.place)), figures=[shapes.Figure(name=n, value=v) for n, v in found.figures], shows=list(found.shows), rails=[shapes.RailShape(**asdict(r)) for r in found.rails],
         mends=[shapes.MendShape(label=m.label, patch=m.patch) for m in found.mends], source=found.source,
         accepted=found.accepted,
     )  # fmt: skip

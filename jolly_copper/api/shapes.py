@@ -99,6 +99,15 @@ class MendShape(BaseModel):
     patch: list[dict[str, Any]]
 
 
+class RailShape(BaseModel):
+    """One rail of a stretch of track, mm from its A end."""
+
+    track: str
+    start: float
+    end: float
+    side: str
+
+
 class FindingShape(BaseModel):
     key: str
     rule: str
@@ -109,6 +118,7 @@ class FindingShape(BaseModel):
     place: PlaceShape
     figures: list[Figure]
     shows: list[str]
+    rails: list[RailShape]
     mends: list[MendShape]
     source: str
     accepted: str | None

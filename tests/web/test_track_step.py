@@ -214,3 +214,21 @@ def test_the_section_table_shows_on_the_plan_and_sorts(bench: Page) -> None:
     page.get_by_label("Longest train let in").fill("5 ft")
     page.keyboard.press("Enter")
     expect(table).to_contain_text("5 ft")
+
+
+def test_a_swapped_feeder_lights_the_rails_from_feeder_to_feeder(bench: Page) -> None:
+    page = bench
+    swap = """fetch('/api/layouts/gannet-bay').then(r => r.json()).then(s => fetch('/api/layouts/gannet-bay', {method: 'PATCH',
+        headers: {'Content-Type': 'application/json', 'If-Match': '"' + s.revision + '"'}, body: JSON.stringify({summary: 'Swap F61',
+        patch: [{op: 'replace', path: '/feeders/F61/a_rail', value: s.document.feeders.F61.a_rail === 'left' ? 'right' : 'left'}]})}))"""
+    page.evaluate(swap)
+    page.reload()
+    page.get_by_role("button", name=re.compile("^Track")).first.click()
+    findings = page.get_by_test_id("findings")
+    expect(findings).to_contain_text("Feeder F61 on Staging throat, east is the other way round than its neighbours")
+    findings.get_by_role("button", name=re.compile("^Show: Feeder F61")).click()
+    expect(page.get_by_test_id("proof")).to_be_attached()
+    expect(page.get_by_role("radio", name="Phase")).to_be_checked()
+    findings.get_by_role("button", name="Swap the wires of F61…").click()
+    page.get_by_role("button", name="Make this change").click()
+    expect(findings).not_to_contain_text("F61")

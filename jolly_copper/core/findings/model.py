@@ -24,6 +24,16 @@ class Place:
 
 
 @dataclass(frozen=True)
+class RailStretch:
+    """One rail of a stretch of track, mm from its A end: part of the metal that proves a finding."""
+
+    track: str
+    start: float
+    end: float
+    side: str
+
+
+@dataclass(frozen=True)
 class Mend:
     """A change that removes a finding, as a JSON Patch that can be previewed and then made in one step."""
 
@@ -44,6 +54,7 @@ class Finding:
     place: Place
     figures: tuple[tuple[str, str], ...] = ()
     shows: tuple[str, ...] = ()
+    rails: tuple[RailStretch, ...] = ()
     mends: tuple[Mend, ...] = ()
     source: str = "common practice"
     accepted: str | None = field(default=None)

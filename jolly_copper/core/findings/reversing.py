@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.edits import Patch, nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
 from jolly_copper.core.layout.document import Gap, Layout
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.conflicts import Conflict
@@ -281,8 +281,16 @@ def swapped(facts: Facts) -> Iterator[Finding]:
                 mend=f"Swap its two wires at the rail: {circuit.colour_a} to the {right} rail.",
                 place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id, *([mates[0]] if mates else []), feeder.track),
                 figures=(("feeders that agree", str(len(mates))), ("this way round", str(len(zone.minority)))),
+                rails=_short_of(topology, feeder_id),
                 mends=(Mend(f"Swap the wires of {feeder.label}", [{"op": "replace", "path": f"/feeders/{feeder_id}/a_rail", "value": right}]),),
             )  # fmt: skip
+
+
+def _short_of(topology: Topology, feeder_id: str) -> tuple[RailStretch, ...]:
+    """The rails that join a feeder to one it clashes with."""
+    found = [s for s in topology.shorts if feeder_id in (s.one, s.other)]
+    rails = min(found, key=lambda s: len(s.rails)).rails if found else ()
+    return tuple(RailStretch(r.piece.track, r.piece.start, r.piece.end, r.side) for r in rails)
 
 
 @rule("phases meet at a gap")

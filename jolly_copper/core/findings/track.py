@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
 from jolly_copper.core.findings.reversing import mixed, near_gap, node_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.quantities import print_length
@@ -24,6 +24,11 @@ FOLLOWS = {
     "districts": "two districts become one: a short in either trips both breakers",
     "boosters": "two boosters work on one rail: neither can protect it, and a short gets the amps of both",
 }
+
+
+def metal(short: Short) -> tuple[RailStretch, ...]:
+    """The rails a short runs along."""
+    return tuple(RailStretch(r.piece.track, r.piece.start, r.piece.end, r.side) for r in short.rails)
 
 
 def rail_path(layout: Layout, short: Short) -> str:
@@ -67,7 +72,7 @@ def shorts(facts: Facts) -> Iterator[Finding]:
             mend="A gap in that rail between the two feeders, on the frog side of the turnout." if when else "A gap in both rails between the two feeders.",
             place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2),
             shows=(short.one, short.other, *dict.fromkeys(r.piece.track for r in short.rails)),
-            figures=(("rails on the way", str(len(short.rails))),), mends=_gap_between(facts, short),
+            figures=(("rails on the way", str(len(short.rails))),), rails=metal(short), mends=_gap_between(facts, short),
         )  # fmt: skip
 
 

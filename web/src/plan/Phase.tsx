@@ -11,11 +11,14 @@ export const Phase = memo(function Phase({
   answers,
   rails,
   lit,
+  path,
   bucket,
 }: {
   answers: Answers;
   rails: Shape["RailsShape"];
   lit: ReadonlySet<string>;
+  /** The rails that prove a finding. */
+  path: { track: string; start: number; end: number; side: string }[];
   bucket: number;
 }) {
   const inks = useMemo(() => {
@@ -33,6 +36,15 @@ export const Phase = memo(function Phase({
     }
     return { ...found, turns };
   }, [answers, rails, bucket]);
+  const proof = useMemo(() => {
+    const off = Math.max(answers.rail_gauge / 2, WIDEST_PX / 2 ** (bucket / 2));
+    return path
+      .map((r) => {
+        const drawn = answers.tracks[r.track];
+        return drawn ? aside(drawn, r.start, Math.min(r.end, drawn.length), r.side === "left" ? -off : off) : "";
+      })
+      .join("");
+  }, [answers, path, bucket]);
   const bright = Object.entries(answers.tracks)
     .filter(([id]) => lit.has(id))
     .map(([, d]) => pathOf(d))
@@ -40,13 +52,16 @@ export const Phase = memo(function Phase({
   const w = (n: number) => ({ "--w": n }) as never;
   return (
     <g fill="none" strokeLinejoin="round" data-testid="rails-phase">
-      {bright ? <path d={bright} stroke="var(--amber)" opacity="0.5" className="rail" style={w(14)} /> : null}
+      {bright && !proof ? <path d={bright} stroke="var(--amber)" opacity="0.5" className="rail" style={w(14)} /> : null}
       <path
         d={Object.values(answers.tracks).map(pathOf).join("")}
         stroke="var(--paper)"
         className="rail"
         style={w(7)}
       />
+      {proof ? (
+        <path d={proof} stroke="var(--amber)" className="w" style={w(8)} strokeLinecap="round" data-testid="proof" />
+      ) : null}
       {inks.turns ? <path d={inks.turns} stroke="var(--verd)" opacity="0.3" className="rail" style={w(11)} /> : null}
       <path d={inks.A} stroke="var(--copper)" className="w" style={w(2.4)} />
       <path d={inks.B} stroke="var(--slate)" className="w" style={w(2.6)} />

@@ -32,7 +32,7 @@ export function Plan() {
   const layout = useLayout((s) => s.state?.document);
   const { data: answers, isPlaceholderData } = useAnswers();
   const { data: point } = usePoint();
-  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostGaps, measure } = useBench();
+  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostGaps, measure, litRails } = useBench();
   const toolName = useBench((s) => s.tool);
   const { data: rails } = useRails(look === "phase" || look === "reversing" || step === "track" || step === "reverse");
   const svg = useRef<SVGSVGElement>(null);
@@ -229,7 +229,7 @@ export function Plan() {
                 />
               </g>
               {look === "phase" && rails ? (
-                <Phase answers={answers} rails={rails} lit={bright} bucket={bucket} />
+                <Phase answers={answers} rails={rails} lit={bright} path={litRails} bucket={bucket} />
               ) : look === "reversing" && rails ? (
                 <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
               ) : (

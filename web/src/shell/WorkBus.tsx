@@ -1,25 +1,8 @@
 import { Calculator } from "lucide-react";
 import { useFindings } from "../api/queries";
+import { REVERSE_RULES, TRACK_RULES } from "../steps/rules";
 import { type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
-
-const TRACK_RULES = [
-  "rails joined through turnouts",
-  "power-routing turnout fed from its frog",
-  "dead in some setting",
-  "gap that parts nothing",
-  "section anchors",
-  "frogs",
-];
-const REVERSE_RULES = [
-  "train comes back on itself",
-  "reversing section not cut off",
-  "reversing section too short",
-  "reversing sections touch",
-  "feeder swapped",
-  "phases meet at a gap",
-  "reverser with nothing to do",
-];
 
 type Condition = "clean" | "settle" | "must" | "none";
 const SAYS: Record<Condition, string> = {

@@ -34,6 +34,8 @@ type Bench = {
   note: string | null;
   picked: Place | null;
   lit: string[];
+  /** The very rails that prove a finding. */
+  litRails: { track: string; start: number; end: number; side: string }[];
   /** Counts requests to bring a thing into view; the plan answers each once. */
   showing: { thing: Thing | null; place: Place | null; count: number };
   finding: string | null;
@@ -87,6 +89,7 @@ export const useBench = create<Bench>((set) => ({
   note: null,
   picked: null,
   lit: [],
+  litRails: [],
   showing: { thing: null, place: null, count: 0 },
   finding: null,
   finder: false,
@@ -96,7 +99,14 @@ export const useBench = create<Bench>((set) => ({
     set(part);
   },
   select: (thing) =>
-    set({ selected: thing, chosen: thing ? [thing] : [], lit: thing ? [thing.id] : [], finding: null, bend: null }),
+    set({
+      selected: thing,
+      chosen: thing ? [thing] : [],
+      lit: thing ? [thing.id] : [],
+      litRails: [],
+      finding: null,
+      bend: null,
+    }),
   choose: (thing) =>
     set((s) => {
       const has = s.chosen.some((c) => c.kind === thing.kind && c.id === thing.id);
@@ -115,6 +125,7 @@ export const useBench = create<Bench>((set) => ({
       selected: thing,
       chosen: thing ? [thing] : [],
       bend: null,
+      litRails: [],
       picked: place ?? s.picked,
       lit: lit ?? (thing ? [thing.id] : []),
       showing: { thing, place, count: s.showing.count + 1 },

@@ -13,11 +13,12 @@ const GROUPS = [
 ] as const;
 
 /** To settle: findings as sentences, the most serious first. */
-export function Findings() {
+export function Findings({ rules }: { rules?: readonly string[] }) {
   const { data, isPlaceholderData } = useFindings();
   if (!data) return <p className="p-3 text-mute">Working it out…</p>;
-  const open = data.filter((f) => !f.accepted);
-  const accepted = data.filter((f) => f.accepted);
+  const mine = rules ? data.filter((f) => rules.includes(f.rule)) : data;
+  const open = mine.filter((f) => !f.accepted);
+  const accepted = mine.filter((f) => f.accepted);
   const counts = GROUPS.map(([s]) => [open.filter((f) => f.severity === s).length, s] as const).filter(([n]) => n);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto p-3" data-testid="findings" aria-busy={isPlaceholderData}>
@@ -27,7 +28,7 @@ export function Findings() {
           {counts.map(([n, s]) => `${n} ${s}`).join(" · ") || "nothing"}
         </span>
       </h2>
-      {open.length === 0 ? (
+      {open.length === 0 && !rules ? (
         <p className="rounded-lg border border-line bg-paper p-2.5 text-xs">
           Nothing to settle in this scene. Meter each feeder pair and do the coin test before you believe it.
         </p>
@@ -69,7 +70,7 @@ function Card({ finding }: { finding: Finding }) {
   const goThere = () => {
     const { kind, id, track, at } = finding.place;
     show({ kind: kind as Kind, id }, track && at !== null ? { track, at } : null, [id, ...finding.shows]);
-    set({ finding: finding.key });
+    set({ finding: finding.key, litRails: finding.rails, ...(finding.rails.length ? { look: "phase" as const } : {}) });
   };
   const mend = typeof dialog === "number" ? finding.mends[dialog] : undefined;
   return (

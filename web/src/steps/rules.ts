@@ -1,0 +1,18 @@
+/** The rules each step is about, for its own list and its tap on the bus. */
+export const TRACK_RULES = [
+  "rails joined through turnouts",
+  "power-routing turnout fed from its frog",
+  "dead in some setting",
+  "gap that parts nothing",
+  "section anchors",
+  "frogs",
+];
+export const REVERSE_RULES = [
+  "train comes back on itself",
+  "reversing section not cut off",
+  "reversing section too short",
+  "reversing sections touch",
+  "feeder swapped",
+  "phases meet at a gap",
+  "reverser with nothing to do",
+];
