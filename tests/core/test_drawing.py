@@ -67,6 +67,26 @@ def test_going_on_from_an_open_end_joins_there() -> None:
     assert len(map_rails(layout).extents) == 1
 
 
+def test_going_on_by_numbers_straight_and_round_a_curve() -> None:
+    """By geometry: a quarter turn of 400 mm is 628.3 mm long and ends 400 mm on and 400 mm to the right."""
+    layout = do(straight(), "extend", node="J2", length=500)
+    assert track_length(layout.tracks["track-2"]) == pytest.approx(500)
+    layout = do(layout, "extend", node="J3", radius=400, turn=90)
+    curve = layout.tracks["track-3"]
+    assert track_length(curve) == pytest.approx(400 * math.pi / 2, abs=0.1)
+    assert (curve.path[-1].x, curve.path[-1].y) == pytest.approx((2900, 400), abs=0.1)
+    around = layout
+    for n in range(4, 7):
+        around = do(around, "extend", node=f"J{n}", radius=400, turn=90)
+    assert (around.tracks["track-6"].path[-1].x, around.tracks["track-6"].path[-1].y) == pytest.approx(
+        (2500, 0), abs=0.2
+    ), "a full circle"
+    with pytest.raises(DrawingError, match="from an open end"):
+        do(layout, "extend", node="J2", length=100)
+    with pytest.raises(DrawingError, match="wants a length"):
+        do(layout, "extend", node="J4")
+
+
 @pytest.mark.parametrize(
     ("to", "hand", "points_end"),
     [((1800, 200), "right", "a"), ((1800, -200), "left", "a"), ((200, 200), "left", "b"), ((200, -200), "right", "b")],

@@ -72,6 +72,15 @@ class JoinTracks(Model):
     node: Id
 
 
+class Extend(Model):
+    act: Literal["extend"]
+    node: Id
+    length: Millimetres | None = None
+    radius: Annotated[float, Field(ge=20, le=20000)] | None = None
+    turn: Annotated[float, Field(gt=-180, lt=180, allow_inf_nan=False)] = Field(default=0, description="Degrees, right positive.")
+    like: Like = Like()
+
+
 class Weld(Model):
     act: Literal["weld"]
     node: Id
@@ -170,7 +179,7 @@ class Feed(Model):
 
 
 Act = Annotated[
-    DrawTrack | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
+    DrawTrack | Extend | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
     | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed,
     Field(discriminator="act"),
 ]  # fmt: skip
@@ -234,6 +243,9 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
         case JoinTracks():
             i = tracks.join_tracks(sheet, act.node)
             return ("track", i), f"Make {sheet['tracks'][i]['name']} one track"
+        case Extend():
+            i = tracks.extend(sheet, act.node, act.length, act.radius, act.turn, act.like.model_dump())
+            return ("track", i), f"Go on by {sheet['tracks'][i]['name']}"
         case Weld():
             i = tracks.weld(sheet, act.node, act.spot)
             return ("track", i), f"Join {sheet['tracks'][i]['name']}"

@@ -77,6 +77,41 @@ def _loop(sheet: Sheet, spots: list[Spot], path: list[dict[str, Any]], like: dic
     return _lay(sheet, [{"node": name, "port": "through"}, {"node": name, "port": "diverging"}], path, like)
 
 
+def extend(
+    sheet: Sheet, node: str, length: float | None, radius: float | None, turn: float, like: dict[str, Any]
+) -> str:
+    """Go on from an open end by numbers: straight by a length, or round a curve of a radius through an angle.
+
+    Args:
+        node: an open end.
+        length: mm, for a straight piece.
+        radius: mm, for a curve.
+        turn: degrees, to the right positive; under 180 either way.
+        like: what the track is made of.
+
+    Raises:
+        DrawingError: the node is no open end, or the numbers make no track.
+    """
+    ends = sheet.ends_at(node)
+    if sheet.thing("nodes", node)["kind"] not in ("joint", "bumper") or len(ends) != 1:
+        raise DrawingError("Track goes on by numbers from an open end.")
+    at = sheet["nodes"][node]["at"]
+    back = sheet.outward(*ends[0])
+    x, y, hx, hy = at["x"], at["y"], -back[0], -back[1]
+    spots = [Spot(x=x, y=y, node=node)]
+    if radius is None or turn == 0:
+        if not length or length < SHORTEST_MM:
+            raise DrawingError("A straight piece wants a length of at least 5 mm.")
+        spots.append(Spot(x=x + hx * length, y=y + hy * length))
+    else:
+        angle = math.radians(turn)
+        tangent = radius * math.tan(abs(angle) / 2)
+        cx, cy = x + hx * tangent, y + hy * tangent
+        ox, oy = hx * math.cos(angle) - hy * math.sin(angle), hx * math.sin(angle) + hy * math.cos(angle)
+        spots += [Spot(x=cx, y=cy, radius=radius), Spot(x=cx + ox * tangent, y=cy + oy * tangent)]
+    return draw_track(sheet, spots, like)
+
+
 def _take_end(
     sheet: Sheet, spot: Spot, leaving: tuple[float, float], frog: str
 ) -> tuple[dict[str, Any], tuple[float, float]]:

@@ -112,6 +112,22 @@ function useRows(): Row[] {
       rows.push({ name: `Terminal ${id}`, what: `on bus ${layout.runs?.[t.run]?.label}`, run: go("terminal", id) });
     for (const [id, b] of Object.entries(layout.boards ?? {}))
       rows.push({ name: `Board ${b.name}`, what: "board", run: go("board", id) });
+    for (const [id, n] of Object.entries(layout.nodes ?? {})) {
+      const ends = Object.keys(data?.nodes[id]?.leaves ?? {}).length;
+      const open = n.kind === "joint" && ends < 2;
+      if (n.kind !== "joint" || open)
+        rows.push({
+          name: open ? `Open end ${id}` : (n.name ?? id),
+          what: open ? "track" : n.kind,
+          run: go("node", id),
+        });
+    }
+    for (const [id, s] of Object.entries(layout.sections ?? {}))
+      rows.push({
+        name: `Section ${s.name}`,
+        what: layout.circuits?.[s.circuit]?.name ?? "",
+        run: go("section", id, s),
+      });
     return rows;
   }, [layout, data]);
 }

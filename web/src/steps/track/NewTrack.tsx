@@ -1,6 +1,7 @@
 import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
+import { LayByNumbers } from "./ByNumbers";
 import { Fold } from "./Fold";
 
 export const USES = [
@@ -63,6 +64,7 @@ export function NewTrack() {
           onChange={(words) => set({ frog: FROGS[NAMES.indexOf(words)] ?? "live" })}
         />
       </div>
+      <LayByNumbers />
     </Fold>
   );
 }

@@ -4,6 +4,7 @@ import { Swatch } from "../../parts/Swatch";
 import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
+import { Here } from "../track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
 import { Board, Gap, Node, Section } from "./InspectorPlan";
 
@@ -239,6 +240,7 @@ function Track({ id, layout }: CardProps) {
           onTake={(v, t) => set("ohms_per_metre", v, t || "by code")}
         />
       </div>
+      <Here track={id} />
     </>
   );
 }

@@ -5,6 +5,7 @@ import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
+import { GoOn } from "../track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
 
 const HANDS = ["left", "right"] as const;
@@ -165,6 +166,7 @@ export function Node({ id, layout }: CardProps) {
         ) : null}
         {plain ? null : <Remove kind="node" id={id} words="Take it and its tracks away" />}
       </div>
+      {plain && ends === 1 ? <GoOn key={id} node={id} /> : null}
     </>
   );
 }
