@@ -10,6 +10,7 @@ import { ReverseStep } from "./steps/reverse/ReverseStep";
 import { SumsStep } from "./steps/sums/SumsStep";
 import { TableStep } from "./steps/table/TableStep";
 import { TrackStep } from "./steps/track/TrackStep";
+import { TrainsStep } from "./steps/trains/TrainsStep";
 import { WireStep } from "./steps/wire/WireStep";
 import { useBench } from "./store/bench";
 import { useLayout } from "./store/layout";
@@ -45,6 +46,7 @@ export function App() {
         {sums ? <SumsStep /> : null}
         {state && step === "brief" ? <BriefStep /> : null}
         {state && step === "track" ? <TrackStep /> : null}
+        {state && step === "trains" ? <TrainsStep /> : null}
         {state && step === "reverse" ? <ReverseStep /> : null}
         {state && step === "wire" ? <WireStep /> : null}
         {state && step === "table" ? <TableStep /> : null}

@@ -46,9 +46,10 @@ class Load:
 
 
 def train_amps(layout: Layout, train: Train, running: bool = True) -> float:
-    """What a train draws, A: engines running (or idling) plus its lit cars."""
+    """What a train draws, A: engines running (or idling), its lit cars, and its resistor axles at track volts."""
     kinds = [layout.locos[e] for e in train.engines]
-    return sum(k.running if running else k.idle for k in kinds) + train.lit_cars * train.amps_per_lit_car
+    axles = train.resistor_axles * layout.brief.track_volts / train.ohms_per_axle
+    return sum(k.running if running else k.idle for k in kinds) + train.lit_cars * train.amps_per_lit_car + axles
 
 
 def load_of(layout: Layout, scene: Scene | None, network: Network, points: Points, circuits: list[str | None]) -> Load:

@@ -77,7 +77,9 @@ class Extend(Model):
     node: Id
     length: Millimetres | None = None
     radius: Annotated[float, Field(ge=20, le=20000)] | None = None
-    turn: Annotated[float, Field(gt=-180, lt=180, allow_inf_nan=False)] = Field(default=0, description="Degrees, right positive.")
+    turn: Annotated[float, Field(gt=-180, lt=180, allow_inf_nan=False)] = Field(
+        default=0, description="Degrees, right positive."
+    )
     like: Like = Like()
 
 

@@ -230,6 +230,9 @@ class LocoKind(Model):
     running: Amperes
     stall: Amperes
     measured: bool = False
+    measured_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = Field(
+        default=None, description="Day it was measured."
+    )
     pickups: Millimetres | None = Field(default=None, description="First to last wheel that picks up power, mm.")
 
 
@@ -241,6 +244,8 @@ class Train(Model):
     length: Millimetres
     lit_cars: Annotated[int, Field(ge=0, le=100)] = 0
     amps_per_lit_car: Amperes = 0.03
+    resistor_axles: Annotated[int, Field(ge=0, le=400)] = 0
+    ohms_per_axle: Annotated[Number, Field(ge=100, le=1e6)] = 10000
     metal_wheels: bool = Field(default=True, description="Metal wheels, lit cars or a helper reach from end to end.")
 
 

@@ -144,6 +144,20 @@ export function useDeadTrack(wanted: boolean) {
   });
 }
 
+/** What every train draws, and what the scene asks of every source and breaker. */
+export function useFleet() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["fleet", id, revision, scene],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/fleet", { params: { path: { layout_id: id }, query: { revision, scene } } }),
+      ),
+  });
+}
+
 export function useHouseRules() {
   return useQuery({ queryKey: ["house-rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
 }

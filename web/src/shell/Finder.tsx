@@ -7,7 +7,7 @@ import { useLayout } from "../store/layout";
 
 const planStep = () => {
   const { step } = useBench.getState();
-  return step === "brief" || step === "sums" ? "wire" : step;
+  return step === "brief" || step === "sums" || step === "trains" ? "wire" : step;
 };
 type Row = { name: string; what: string; run: () => void };
 const MOST = 60;
@@ -40,7 +40,7 @@ function useRows(): Row[] {
     const go =
       (kind: Kind, id: string, place: { track: string; at: number } | null = null) =>
       () => {
-        if (bench.step === "brief" || bench.step === "sums") bench.set({ step: "wire" });
+        if (bench.step === "brief" || bench.step === "sums" || bench.step === "trains") bench.set({ step: "wire" });
         bench.show({ kind, id }, place);
       };
     const rows: Row[] = [
@@ -50,6 +50,7 @@ function useRows(): Row[] {
       { name: "Look: Phase", what: "P", run: () => bench.set({ look: "phase", step: planStep() }) },
       { name: "Look: Reversing", what: "R", run: () => bench.set({ look: "reversing", step: planStep() }) },
       { name: "Go to Track", what: "step", run: () => bench.set({ step: "track" }) },
+      { name: "Go to Trains", what: "step", run: () => bench.set({ step: "trains" }) },
       { name: "Go to Reverse", what: "step", run: () => bench.set({ step: "reverse" }) },
       ...TOOL_GROUPS.flatMap(([, tools]) =>
         tools.map(([tool, words, key]) => ({

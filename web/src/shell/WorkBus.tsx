@@ -1,5 +1,5 @@
 import { Calculator } from "lucide-react";
-import { useFindings } from "../api/queries";
+import { useFindings, useFleet } from "../api/queries";
 import { REVERSE_RULES, TRACK_RULES } from "../steps/rules";
 import { type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
@@ -32,6 +32,7 @@ export function WorkBus() {
   const { step, set } = useBench();
   const state = useLayout((s) => s.state);
   const { data } = useFindings();
+  const { data: fleet } = useFleet();
   const open = data?.filter((f) => !f.accepted) ?? [];
   const wire: Condition = !data
     ? "none"
@@ -48,6 +49,11 @@ export function WorkBus() {
   const taps: [Step, string, Condition][] = [
     ["brief", "Brief", state ? "clean" : "none"],
     ["track", "Track", over(TRACK_RULES)],
+    [
+      "trains",
+      "Trains",
+      fleet ? (fleet.asked.some((a) => a.over) ? "settle" : fleet.guesses ? "settle" : "clean") : "none",
+    ],
     ["wire", "Wire", wire],
     [
       "table",

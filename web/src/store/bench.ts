@@ -3,7 +3,7 @@ import type { ToolName } from "../plan/tools/kinds";
 
 /** What is on the bench just now: nothing here is saved with the layout. */
 export type Look = "track" | "volts" | "coin" | "phase" | "reversing";
-export type Step = "brief" | "track" | "wire" | "table" | "reverse" | "sums";
+export type Step = "brief" | "track" | "trains" | "wire" | "table" | "reverse" | "sums";
 export type Kind = "track" | "run" | "feeder" | "terminal" | "device" | "gap" | "board" | "plug" | "node" | "section";
 export type Thing = { kind: Kind; id: string };
 export type Place = { track: string; at: number };
@@ -63,7 +63,7 @@ const keep = (key: string, value: string) => {
   }
 };
 const LOOKS = ["track", "volts", "coin", "phase", "reversing"];
-const STEPS = ["brief", "track", "wire", "table", "reverse", "sums"];
+const STEPS = ["brief", "track", "trains", "wire", "table", "reverse", "sums"];
 const oneOf = <T extends string>(value: string | null, all: string[], otherwise: T) =>
   value && all.includes(value) ? (value as T) : otherwise;
 

@@ -1,0 +1,66 @@
+import { useFleet } from "../../api/queries";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+
+/** What the scene asks of every source and breaker at worst, and what is left. */
+export function Budget() {
+  const { data } = useFleet();
+  const show = useBench((s) => s.show);
+  const set = useBench((s) => s.set);
+  const name = useLayout((s) => (data?.scene ? s.state?.document.scenes?.[data.scene]?.name : null));
+  return (
+    <section className="rounded-xl border border-line bg-card p-4" aria-label="Amps asked">
+      <h2 className="font-bold text-sm">Amps asked{name ? `, ${name}` : ""}</h2>
+      <p className="mb-2 text-mute text-xs">
+        At worst: every train that may be behind a device is there at once. A train that roams two districts counts in
+        both, so these add up to more than the {data?.total_text ?? "0 A"} the scene draws.
+        {data?.guesses ? ` ${data.guesses} kinds of locomotive still go by a guess.` : ""}
+      </p>
+      {data?.asked.length ? (
+        <table className="w-full text-[12px]" data-testid="asked">
+          <thead className="text-left text-[11px] text-mute">
+            <tr>
+              {["Source or breaker", "Asked", "one stalled", "May give", "Left", "Room for"].map((h) => (
+                <th key={h} className="border-line border-b py-1 pr-2 font-medium">
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {data.asked.map((a) => (
+              <tr
+                key={a.device}
+                className="border-line border-b align-baseline"
+                title={a.trains.join(", ") || "no train"}
+              >
+                <td className="py-1 pr-2">
+                  <button
+                    type="button"
+                    className="act text-left"
+                    onClick={() => {
+                      set({ step: "wire" });
+                      show({ kind: "device", id: a.device }, null);
+                    }}
+                  >
+                    {a.name}
+                  </button>
+                </td>
+                <td className="figure pr-2">{a.worst_text}</td>
+                <td className="figure pr-2">{a.stalled_text}</td>
+                <td className="figure pr-2">{a.gives_text ?? "not known"}</td>
+                <td className={`figure pr-2 ${a.over ? "font-semibold text-oxide" : ""}`}>
+                  {a.room_text ?? ""}
+                  {a.over ? " too little" : ""}
+                </td>
+                <td className="figure">{a.more === null ? "" : `${a.more} more`}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="text-xs">No source or breaker yet.</p>
+      )}
+    </section>
+  );
+}

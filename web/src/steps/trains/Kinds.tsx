@@ -1,0 +1,161 @@
+import { useRef, useState } from "react";
+import { answer, api } from "../../api/client";
+import { Typed } from "../../parts/Typed";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+import { amps, freeId } from "./ids";
+
+const AMPS = ["idle", "running", "stall"] as const;
+
+/** Kinds of locomotive: idle, running and stall amps, each a guess until somebody measured it, with the day. */
+export function Kinds() {
+  const layout = useLayout((s) => s.state?.document);
+  const { edit, settle } = useLayout();
+  const id = useLayout((s) => s.state?.id);
+  const scene = useBench((s) => s.scene);
+  const file = useRef<HTMLInputElement>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const kinds = Object.entries(layout?.locos ?? {});
+  const metric = layout?.brief?.units === "metric";
+
+  const add = async (age: "modern" | "old motor", sound: boolean) => {
+    const scale = layout?.brief?.scale ?? "HO";
+    const draws = await answer(api.GET("/api/starting-values", { params: { query: { scale, age, sound } } }));
+    const name = `${age === "modern" ? "Modern" : "Old"} ${scale} locomotive${sound ? ", sound" : ""}`;
+    const key = freeId(name, layout?.locos);
+    await edit(`Add ${name}`, [{ op: "add", path: `/locos/${key}`, value: { name, ...draws, measured: false } }]);
+  };
+  const take = async (chosen: File) => {
+    setWrong(null);
+    const query = scene ? `?scene=${encodeURIComponent(scene)}` : "";
+    const got = await fetch(`/api/layouts/${id}/fleet${query}`, { method: "POST", body: chosen });
+    const body = await got.json();
+    if (got.ok) settle(body);
+    else setWrong((body as { message: string }).message);
+  };
+  const measured = (key: string, yes: boolean) =>
+    edit(`${layout?.locos?.[key]?.name}: ${yes ? "measured" : "a guess"}`, [
+      { op: "add", path: `/locos/${key}/measured`, value: yes },
+      { op: "add", path: `/locos/${key}/measured_on`, value: yes ? new Date().toISOString().slice(0, 10) : null },
+    ]);
+
+  return (
+    <section className="rounded-xl border border-line bg-card p-4" aria-label="Kinds of locomotive">
+      <div className="mb-1 flex flex-wrap items-baseline gap-x-3">
+        <h2 className="font-bold text-sm">Kinds of locomotive</h2>
+        <span className="flex-1" />
+        <a className="act text-xs" href={`/api/layouts/${id}/files/fleet.csv`} download>
+          CSV
+        </a>
+        <button type="button" className="act text-xs" onClick={() => file.current?.click()}>
+          Take in a CSV…
+        </button>
+        <input
+          ref={file}
+          type="file"
+          accept=".csv"
+          className="hidden"
+          aria-label="Fleet file"
+          onChange={(event) => {
+            const chosen = event.target.files?.[0];
+            event.target.value = "";
+            if (chosen) void take(chosen);
+          }}
+        />
+      </div>
+      <p className="mb-2 text-mute text-xs">
+        Figures marked guess are usual for the scale. Measure with an ammeter in one leg: standing, running, and held
+        for a moment; never hold an engine stalled.
+      </p>
+      {wrong ? (
+        <p role="alert" className="mb-2 text-oxide text-xs">
+          {wrong}
+        </p>
+      ) : null}
+      {kinds.length ? (
+        <div className="grid gap-2">
+          {kinds.map(([key, k]) => (
+            <div
+              key={key}
+              className="grid grid-cols-[minmax(0,1fr)_repeat(3,64px)_66px_70px] items-start gap-1.5 border-line border-t pt-2"
+              data-kind={key}
+            >
+              <Typed
+                label="Name"
+                kind="text"
+                shown={k.name}
+                onTake={(v) => edit(`Kind: ${v}`, [{ op: "replace", path: `/locos/${key}/name`, value: v }], true)}
+              />
+              {AMPS.map((field) => (
+                <Typed
+                  key={field}
+                  label={field}
+                  kind="current"
+                  shown={amps(k[field])}
+                  onTake={(v, t) =>
+                    edit(
+                      `${k.name}: ${field} ${t}`,
+                      [{ op: "replace", path: `/locos/${key}/${field}`, value: v }],
+                      true,
+                    )
+                  }
+                />
+              ))}
+              <Typed
+                label="pickups over"
+                kind="length"
+                bare={metric ? "mm" : "in"}
+                shown={
+                  k.pickups ? (metric ? `${k.pickups.toFixed(0)} mm` : `${+(k.pickups / 25.4).toFixed(2)} in`) : ""
+                }
+                placeholder="?"
+                clearable
+                onTake={(v, t) =>
+                  edit(`${k.name}: pickups ${t}`, [{ op: "add", path: `/locos/${key}/pickups`, value: v }], true)
+                }
+              />
+              <div className="pt-4 text-[11.5px]">
+                <button
+                  type="button"
+                  className="act"
+                  title={k.measured ? "Back to a guess" : "These figures were measured today"}
+                  onClick={() => void measured(key, !k.measured)}
+                >
+                  {k.measured ? `measured${k.measured_on ? ` ${k.measured_on}` : ""}` : "guess"}
+                </button>
+                <button
+                  type="button"
+                  className="act ml-1.5"
+                  aria-label={`Take ${k.name} away`}
+                  onClick={async () => {
+                    const used = Object.values(layout?.trains ?? {}).filter((t) => t.engines.includes(key));
+                    if (used.length) return setWrong(`${k.name} still pulls ${used.map((t) => t.name).join(", ")}.`);
+                    setWrong(null);
+                    await edit(`Take ${k.name} away`, [{ op: "remove", path: `/locos/${key}` }]);
+                  }}
+                >
+                  ✕
+                </button>
+              </div>
+            </div>
+          ))}
+        </div>
+      ) : (
+        <p className="rounded-lg border border-line bg-paper p-2.5 text-xs">
+          No locomotives yet. Add a kind below; its amps start as a guess.
+        </p>
+      )}
+      <div className="mt-3 flex flex-wrap gap-2">
+        <button type="button" className="btn" onClick={() => void add("modern", false)}>
+          Add a modern one
+        </button>
+        <button type="button" className="btn" onClick={() => void add("modern", true)}>
+          with sound
+        </button>
+        <button type="button" className="btn" onClick={() => void add("old motor", false)}>
+          Add one with an old motor
+        </button>
+      </div>
+    </section>
+  );
+}
