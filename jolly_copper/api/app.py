@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
-from jolly_copper.api import answering, drawing, fleet, layouts, rails, shapes, sums
+from jolly_copper.api import answering, drawing, fleet, layouts, rails, shapes, sums, zones
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.dxf import FileRefused
@@ -48,6 +48,7 @@ def create_app(store: Store, web: Path | None = None) -> FastAPI:
     _errors(app)
     app.include_router(drawing.router)
     app.include_router(fleet.router)
+    app.include_router(zones.router)
     app.include_router(rails.router)
     app.include_router(layouts.router)
     app.include_router(sums.router)

@@ -23,7 +23,8 @@ from jolly_copper.core.proposals.reversing.accept import make_sections
 from jolly_copper.core.proposals.reversing.choose import Group, Option, places, propose
 from jolly_copper.core.quantities import print_length, print_long_length
 from jolly_copper.core.rails.nets import Potential, Rail
-from jolly_copper.core.rails.zones import shortest_run
+from jolly_copper.core.rails.pieces import Piece
+from jolly_copper.core.rails.zones import circuit_of_feeder, shortest_run
 
 router = APIRouter(prefix="/api")
 
@@ -39,6 +40,8 @@ class PieceShape(BaseModel):
     left: Carries
     right: Carries
     turns: bool
+    circuit: str | None
+    """The circuit it is meant for, by its section; else by its feeders."""
 
 
 class ConflictShape(BaseModel):
@@ -105,7 +108,7 @@ def rails(
     live = topology.live_now
     pieces = [
         PieceShape(track=p.track, start=round(p.start, 1), end=round(p.end, 1), left=_carries(live[Rail(p, "left")]),
-                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns)
+                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=_circuit_of(facts, p))
         for ps in facts.rails.pieces.values() for p in ps
     ]  # fmt: skip
     still_open = {id(c) for c in topology.open_conflicts}
@@ -129,6 +132,15 @@ def rails(
             dead=dead,
         )
     )
+
+
+def _circuit_of(facts: Facts, piece: Piece) -> str | None:
+    number = facts.rails.extent_of[piece]
+    sections = facts.rails.sections_in[number]
+    if sections:
+        return facts.layout.sections[sections[0]].circuit
+    feeders = facts.network.fed_extents.get(number, ())
+    return circuit_of_feeder(facts.layout, feeders[0]) if feeders else None
 
 
 def _sections(facts: Facts) -> list[SectionRow]:

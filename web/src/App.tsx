@@ -12,6 +12,7 @@ import { TableStep } from "./steps/table/TableStep";
 import { TrackStep } from "./steps/track/TrackStep";
 import { TrainsStep } from "./steps/trains/TrainsStep";
 import { WireStep } from "./steps/wire/WireStep";
+import { ZonesStep } from "./steps/zones/ZonesStep";
 import { useBench } from "./store/bench";
 import { useLayout } from "./store/layout";
 
@@ -47,6 +48,7 @@ export function App() {
         {state && step === "brief" ? <BriefStep /> : null}
         {state && step === "track" ? <TrackStep /> : null}
         {state && step === "trains" ? <TrainsStep /> : null}
+        {state && step === "zones" ? <ZonesStep /> : null}
         {state && step === "reverse" ? <ReverseStep /> : null}
         {state && step === "wire" ? <WireStep /> : null}
         {state && step === "table" ? <TableStep /> : null}

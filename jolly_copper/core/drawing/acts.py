@@ -167,6 +167,26 @@ class PlaceSource(Model):
     y: Coordinate
 
 
+class PlaceDevice(Model):
+    act: Literal["device"]
+    kind: Literal["breaker", "reverser"] = "breaker"
+    input: Id
+    name: Name
+
+
+class Rehang(Model):
+    act: Literal["rehang"]
+    device: Id
+    input: Id
+
+
+class Assign(Model):
+    act: Literal["assign"]
+    track: Id
+    at: Millimetres
+    circuit: Id
+
+
 class DrawRun(Model):
     act: Literal["run"]
     points: Annotated[list[Point], Field(min_length=2, max_length=400)]
@@ -181,7 +201,7 @@ class Feed(Model):
 
 
 Act = Annotated[
-    DrawTrack | Extend | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
+    DrawTrack | Extend | PlaceDevice | Rehang | Assign | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
     | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed,
     Field(discriminator="act"),
 ]  # fmt: skip
@@ -285,6 +305,17 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
             ), f"Section {act.name}"
         case PlaceSource():
             return ("device", copper.add_source(sheet, act.kind, act.x, act.y)), f"Place a {act.kind}"
+        case PlaceDevice():
+            return ("device", copper.add_device(sheet, act.kind, act.input, act.name)), f"A {act.kind} for {act.name}"
+        case Rehang():
+            copper.rehang(sheet, act.device, act.input)
+            return (
+                "device",
+                act.device,
+            ), f"{sheet['devices'][act.device]['name']} hangs under {sheet['circuits'][act.input]['name']}"
+        case Assign():
+            i = copper.assign(facts, sheet, act.track, act.at, act.circuit)
+            return ("section", i), f"{sheet['sections'][i]['name']} to {sheet['circuits'][act.circuit]['name']}"
         case DrawRun():
             points = [(p.x, p.y) for p in act.points]
             i = copper.draw_run(sheet, points, device=act.device, terminal=act.terminal)

@@ -8,6 +8,7 @@ from typing import Any, Literal
 from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import terminal_point
+from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
@@ -47,6 +48,83 @@ def add_source(sheet: Sheet, kind: Literal["station", "booster"], x: float, y: f
         {"kind": kind, "name": f"{kind.capitalize()} {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "input": None, "output": circuit,
          "label_amps": 5, "measured_amps": None, "volts": None, "limit_amps": 8, "trip_amps": 5, "trip_seconds": 0.25, "ohms": 0.025, "sensed": "A"},
     )  # fmt: skip
+
+
+def add_device(sheet: Sheet, kind: Literal["breaker", "reverser"], input_circuit: str, name: str) -> str:
+    """A breaker or reverser behind a circuit, with a circuit of its own, beside the device that feeds it. Answers its id.
+
+    A breaker starts at 4 A and 50 ms, a reverser at 20 ms, to be put right from what is bought.
+    """
+    sheet.thing("circuits", input_circuit)
+    feeder = next((d for d in sheet["devices"].values() if d["output"] == input_circuit), None)
+    mates = sum(d["input"] == input_circuit for d in sheet["devices"].values())
+    at = feeder["at"] if feeder else {"x": 0, "y": 0}
+    circuit = add_circuit(sheet, name)
+    breaker = kind == "breaker"
+    return sheet.add("devices", "K" if breaker else "V", {
+        "kind": kind, "name": f"{kind.capitalize()} {name}"[:80], "at": {"x": round(at["x"] + 250 + 200 * mates, 1), "y": round(at["y"] + 250, 1)},
+        "input": input_circuit, "output": circuit, "label_amps": None, "measured_amps": None, "volts": None, "limit_amps": None,
+        "trip_amps": 4 if breaker else None, "trip_seconds": 0.05 if breaker else 0.02, "ohms": 0.03 if breaker else 0.04, "sensed": "A",
+    })  # fmt: skip
+
+
+def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
+    """Hang a device under another circuit. The wire that fed it goes; a new one comes from the nearest terminal there.
+
+    Raises:
+        DrawingError: that would make the tree a ring, or the device is a source.
+    """
+    value = sheet.thing("devices", device)
+    sheet.thing("circuits", input_circuit)
+    if value["kind"] in ("station", "booster"):
+        raise DrawingError(f"{value['name']} is where power starts; it hangs under nothing.")
+    if value["input"] == input_circuit:
+        raise DrawingError(f"{value['name']} hangs there already.")
+    at: str | None = input_circuit
+    while at is not None:
+        feeder = next((i for i, d in sheet["devices"].items() if d["output"] == at), None)
+        if feeder == device:
+            raise DrawingError(f"{value['name']} would feed itself.")
+        at = sheet["devices"][feeder]["input"] if feeder else None
+    for run in [i for i, r in sheet["runs"].items() if r["ends_at_device"] == device]:
+        if sheet["runs"][run]["circuit"] != input_circuit:
+            erase(sheet, [Erased(kind="run", id=run)])
+    value["input"] = input_circuit
+    layout = sheet.layout()
+    here = (value["at"]["x"], value["at"]["y"])
+    ours = [
+        (math.dist(here, terminal_point(layout, t)), i)
+        for i, t in layout.terminals.items()
+        if layout.runs[t.run].circuit == input_circuit
+    ]
+    if ours:
+        nearest = min(ours)[1]
+        draw_run(
+            sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device
+        )
+
+
+def assign(facts: Facts, sheet: Sheet, track: str, at: float, circuit: str) -> str:
+    """Give the stretch at this place to a circuit: its section, and its feeders where the circuit has terminals.
+
+    Answers the section's id.
+    """
+    sheet.thing("tracks", track)
+    sheet.thing("circuits", circuit)
+    rails, layout = facts.rails, facts.layout
+    number = rails.extent_of[rails.piece_at(track, at)]
+    sections = rails.sections_in[number]
+    if sections:
+        section = sections[0]
+        sheet["sections"][section]["circuit"] = circuit
+    else:
+        section = name_section(sheet, track, at, layout.tracks[track].name, circuit)
+    terminals = facts.terminals_of.get(circuit, [])
+    for feeder in facts.network.fed_extents.get(number, ()) if terminals else ():
+        value = sheet["feeders"][feeder]
+        here = facts_point(facts, value["track"], value["at"])
+        value.update(terminal=min(terminals, key=lambda t: (math.dist(here, t[1]), t[0]))[0], tape=None)
+    return section
 
 
 def draw_run(

@@ -158,6 +158,20 @@ export function useFleet() {
   });
 }
 
+/** The power tree with amps, trips and what goes dark, for the one-line diagram. */
+export function useZones() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["zones", id, revision, scene],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/zones", { params: { path: { layout_id: id }, query: { revision, scene } } }),
+      ),
+  });
+}
+
 export function useHouseRules() {
   return useQuery({ queryKey: ["house-rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
 }

@@ -6,6 +6,7 @@ import { darkest, RAMP_CSS, RAMP_CSS_BACK } from "./ink";
 
 const LOOKS: readonly (readonly [Look, string])[] = [
   ["track", "Track"],
+  ["zones", "Zones"],
   ["volts", "Volts"],
   ["coin", "Coin test"],
   ["phase", "Phase"],

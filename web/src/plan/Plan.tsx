@@ -19,6 +19,7 @@ import { useDrag } from "./tools/useDrag";
 import { usePlanKeys } from "./tools/usePlanKeys";
 import { useTool } from "./tools/useTool";
 import { useZoom } from "./useZoom";
+import { Zones } from "./Zones";
 
 const CATCH_PX = 13;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
@@ -32,9 +33,12 @@ export function Plan() {
   const layout = useLayout((s) => s.state?.document);
   const { data: answers, isPlaceholderData } = useAnswers();
   const { data: point } = usePoint();
-  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostGaps, measure, litRails } = useBench();
+  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostGaps, measure, litRails, paint } =
+    useBench();
   const toolName = useBench((s) => s.tool);
-  const { data: rails } = useRails(look === "phase" || look === "reversing" || step === "track" || step === "reverse");
+  const { data: rails } = useRails(
+    look === "zones" || look === "phase" || look === "reversing" || step === "track" || step === "reverse",
+  );
   const svg = useRef<SVGSVGElement>(null);
   const inner = useRef<SVGGElement>(null);
   const { fit, by, pan, moved, whole: inFull } = useZoom(svg, inner);
@@ -133,6 +137,12 @@ export function Plan() {
       return set({ measure: [...measure, { x: here.x, y: here.y }].slice(-2) });
     }
     if (tool.tool) return tool.press(here);
+    if (paint && step === "zones") {
+      const on = trackAt(event);
+      if (on) void useLayout.getState().draw({ act: "assign", track: on.track, at: on.at, circuit: paint });
+      else set({ note: "Click on a track." });
+      return;
+    }
     const handle = (event.target as Element).closest?.("[data-handle]")?.getAttribute("data-handle")?.split(":");
     if (handle?.[0] === "bend") return set({ bend: { track: handle[1] ?? "", index: Number(handle[2]) } });
     if (handle) return;
@@ -230,6 +240,8 @@ export function Plan() {
               </g>
               {look === "phase" && rails ? (
                 <Phase answers={answers} rails={rails} lit={bright} path={litRails} bucket={bucket} />
+              ) : look === "zones" && rails ? (
+                <Zones answers={answers} rails={rails} circuits={layout.circuits} lit={bright} />
               ) : look === "reversing" && rails ? (
                 <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
               ) : (
@@ -245,7 +257,7 @@ export function Plan() {
                 far={bucket < -7 && ((look !== "phase" && !drawing) || Object.keys(answers.nodes).length > MANY_NODES)}
               />
               {drawing ? null : <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />}
-              {drawing || look === "phase" || look === "reversing" ? null : (
+              {drawing || look === "phase" || look === "reversing" || look === "zones" ? null : (
                 <Spots answers={answers} look={look} point={point} picked={picked !== null} />
               )}
               {drawing && toolName === "select" ? (

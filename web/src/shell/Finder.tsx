@@ -50,6 +50,8 @@ function useRows(): Row[] {
       { name: "Look: Phase", what: "P", run: () => bench.set({ look: "phase", step: planStep() }) },
       { name: "Look: Reversing", what: "R", run: () => bench.set({ look: "reversing", step: planStep() }) },
       { name: "Go to Track", what: "step", run: () => bench.set({ step: "track" }) },
+      { name: "Go to Zones", what: "step", run: () => bench.set({ step: "zones" }) },
+      { name: "Look: Zones", what: "Z", run: () => bench.set({ look: "zones", step: planStep() }) },
       { name: "Go to Trains", what: "step", run: () => bench.set({ step: "trains" }) },
       { name: "Go to Reverse", what: "step", run: () => bench.set({ step: "reverse" }) },
       ...TOOL_GROUPS.flatMap(([, tools]) =>

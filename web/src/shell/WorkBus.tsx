@@ -1,6 +1,6 @@
 import { Calculator } from "lucide-react";
 import { useFindings, useFleet } from "../api/queries";
-import { REVERSE_RULES, TRACK_RULES } from "../steps/rules";
+import { REVERSE_RULES, TRACK_RULES, ZONE_RULES } from "../steps/rules";
 import { type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
@@ -54,6 +54,7 @@ export function WorkBus() {
       "Trains",
       fleet ? (fleet.asked.some((a) => a.over) ? "settle" : fleet.guesses ? "settle" : "clean") : "none",
     ],
+    ["zones", "Zones", over(ZONE_RULES)],
     ["wire", "Wire", wire],
     [
       "table",

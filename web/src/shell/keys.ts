@@ -32,11 +32,13 @@ export function useKeys() {
         if (key === "c") bench.set({ look: "coin" });
         if (key === "p") bench.set({ look: "phase" });
         if (key === "r") bench.set({ look: "reversing" });
+        if (key === "z") bench.set({ look: "zones" });
         if (bench.step === "track") {
           const tool = TOOL_KEYS[key];
           if (tool) bench.set({ tool, note: null });
         }
-        if (key === "escape")
+        if (key === "escape" && bench.paint) bench.set({ paint: null });
+        else if (key === "escape")
           bench.set({ selected: null, chosen: [], bend: null, picked: null, lit: [], finding: null, note: null });
       }
     };

@@ -16,3 +16,11 @@ export const REVERSE_RULES = [
   "phases meet at a gap",
   "reverser with nothing to do",
 ];
+
+export const ZONE_RULES = [
+  "amps asked",
+  "opens too late",
+  "breaker below booster",
+  "coin test",
+  "rails joined through turnouts",
+];

@@ -2,8 +2,8 @@ import { create } from "zustand";
 import type { ToolName } from "../plan/tools/kinds";
 
 /** What is on the bench just now: nothing here is saved with the layout. */
-export type Look = "track" | "volts" | "coin" | "phase" | "reversing";
-export type Step = "brief" | "track" | "trains" | "wire" | "table" | "reverse" | "sums";
+export type Look = "track" | "volts" | "coin" | "phase" | "reversing" | "zones";
+export type Step = "brief" | "track" | "trains" | "zones" | "wire" | "table" | "reverse" | "sums";
 export type Kind = "track" | "run" | "feeder" | "terminal" | "device" | "gap" | "board" | "plug" | "node" | "section";
 export type Thing = { kind: Kind; id: string };
 export type Place = { track: string; at: number };
@@ -28,6 +28,8 @@ type Bench = {
   bucket: number;
   /** Gaps of a proposal that is looked at. */
   ghostGaps: { x: number; y: number }[];
+  /** The circuit that track is being painted into. */
+  paint: string | null;
   /** What the tool in hand wants next. */
   hint: string | null;
   /** What the last act had to say. */
@@ -62,8 +64,8 @@ const keep = (key: string, value: string) => {
     // A browser that keeps nothing still works; it forgets the theme.
   }
 };
-const LOOKS = ["track", "volts", "coin", "phase", "reversing"];
-const STEPS = ["brief", "track", "trains", "wire", "table", "reverse", "sums"];
+const LOOKS = ["track", "volts", "coin", "phase", "reversing", "zones"];
+const STEPS = ["brief", "track", "trains", "zones", "wire", "table", "reverse", "sums"];
 const oneOf = <T extends string>(value: string | null, all: string[], otherwise: T) =>
   value && all.includes(value) ? (value as T) : otherwise;
 
@@ -85,6 +87,7 @@ export const useBench = create<Bench>((set) => ({
   measure: [],
   bucket: 0,
   ghostGaps: [],
+  paint: null,
   hint: null,
   note: null,
   picked: null,

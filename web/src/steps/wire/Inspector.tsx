@@ -248,8 +248,10 @@ function Track({ id, layout }: CardProps) {
 function Device({ id, layout }: CardProps) {
   const device = layout.devices?.[id];
   const set = useSet(`/devices/${id}`, device?.name ?? id);
+  const draw = useLayout((s) => s.draw);
   if (!device) return null;
   const source = device.kind === "booster" || device.kind === "station";
+  const reverses = device.kind === "reverser" || device.kind === "reversing switch";
   return (
     <>
       <Head title={device.name}>
@@ -273,6 +275,49 @@ function Device({ id, layout }: CardProps) {
           shown={`${+((device.ohms ?? 0.02) * 1000).toFixed(1)} mΩ`}
           onTake={(v, t) => set("ohms", v, t)}
         />
+        <Typed
+          label={reverses ? "Turns over in" : "Opens after"}
+          kind="text"
+          shown={device.trip_seconds ? `${+(device.trip_seconds * 1000).toFixed(1)} ms` : ""}
+          placeholder="not known"
+          clearable
+          onTake={(v, t) => {
+            if (v === null) return set("trip_seconds", null, "time not known");
+            const ms = Number(t.replace(/ms/i, "").replace(",", ".").trim());
+            if (!Number.isFinite(ms) || ms <= 0) return Promise.resolve("A time in milliseconds, such as 50 ms.");
+            return set("trip_seconds", ms / 1000, `after ${ms} ms`);
+          }}
+        />
+        {reverses ? null : (
+          <Typed
+            label="Amps on its label"
+            kind="current"
+            shown={device.label_amps ? `${device.label_amps} A` : ""}
+            clearable
+            placeholder="not known"
+            onTake={(v, t) => set("label_amps", v, `label ${t || "not known"}`)}
+          />
+        )}
+        {source ? (
+          <Typed
+            label="Amps measured"
+            kind="current"
+            shown={device.measured_amps ? `${device.measured_amps} A` : ""}
+            clearable
+            placeholder="not measured"
+            onTake={(v, t) => set("measured_amps", v, `measured ${t || "nothing"}`)}
+          />
+        ) : (
+          <Choice
+            label="Takes power from"
+            value={layout.circuits?.[device.input ?? ""]?.name ?? ""}
+            options={Object.values(layout.circuits ?? {}).map((c) => c.name)}
+            onChange={(name) => {
+              const input = Object.entries(layout.circuits ?? {}).find(([, c]) => c.name === name)?.[0];
+              if (input) void draw({ act: "rehang", device: id, input });
+            }}
+          />
+        )}
         {source ? (
           <Typed
             label="Most it gives"

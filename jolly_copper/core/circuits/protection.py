@@ -1,0 +1,68 @@
+"""What opens first when a rail shorts, and what goes dark with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jolly_copper.core.circuits.tree import PROTECTS, grow_tree
+from jolly_copper.core.layout.document import REVERSERS, Layout
+from jolly_copper.core.rails.pieces import RailMap
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A protection and the next one above it on the way to the source.
+
+    in_current, in_time: whether the lower one trips at fewer amps, and opens sooner; None where a figure is missing. A
+    reverser has no trip of its own: only its time counts, and it must turn over before the breaker above opens.
+    """
+
+    below: str
+    above: str
+    in_current: bool | None
+    in_time: bool | None
+
+
+def coordination(layout: Layout) -> list[Pair]:
+    """Every protection and reverser with the next protection above it, in the order of the document."""
+    tree = grow_tree(layout)
+    found = []
+    for device_id, device in layout.devices.items():
+        guards = device.kind in PROTECTS and device.kind not in ("station", "booster")
+        if not (guards or device.kind in REVERSERS) or device.input is None:
+            continue
+        above = tree.protection(device.input)
+        if above is None:
+            continue
+        name, upper = above
+        current: bool | None = None
+        if guards and device.trip_amps is not None and upper.trip_amps is not None:
+            current = device.trip_amps < upper.trip_amps
+        time: bool | None = None
+        if device.trip_seconds is not None and upper.trip_seconds is not None:
+            time = device.trip_seconds < upper.trip_seconds
+        found.append(Pair(device_id, name, current, time))
+    return found
+
+
+@dataclass(frozen=True)
+class Dark:
+    """What goes dark when a device opens: circuits behind it, their sections, and the track in them, mm."""
+
+    circuits: tuple[str, ...]
+    sections: tuple[str, ...]
+    track: float
+
+
+def goes_dark(layout: Layout, rails: RailMap, device_id: str) -> Dark:
+    """What is lost when a source, breaker or other device opens."""
+    tree = grow_tree(layout)
+    below = frozenset({layout.devices[device_id].output})
+    circuits = tuple(c for c in layout.circuits if tree.within(c, below))
+    sections, track = [], 0.0
+    for number, extent in enumerate(rails.extents):
+        mine = [s for s in rails.sections_in[number] if layout.sections[s].circuit in circuits]
+        if mine:
+            sections += mine
+            track += sum(p.end - p.start for p in extent)
+    return Dark(circuits, tuple(sections), track)

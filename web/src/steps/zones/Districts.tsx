@@ -1,0 +1,96 @@
+import { useState } from "react";
+import { useZones } from "../../api/queries";
+import { Swatch } from "../../parts/Swatch";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+
+/** The circuits: paint track into one, or hang a new breaker or reverser under one. */
+export function Districts() {
+  const layout = useLayout((s) => s.state?.document);
+  const draw = useLayout((s) => s.draw);
+  const { paint, set } = useBench();
+  const { data } = useZones();
+  const [name, setName] = useState("");
+  const [under, setUnder] = useState("");
+  const [kind, setKind] = useState<"breaker" | "reverser">("breaker");
+  const [wrong, setWrong] = useState<string | null>(null);
+  const circuits = Object.entries(layout?.circuits ?? {});
+  const parent = under || circuits[0]?.[0] || "";
+  const add = async () => {
+    if (!name.trim()) return setWrong("Give the district a name.");
+    if (!parent) return setWrong("Place a source first: step Track, tool Source.");
+    const { made, why } = await draw({ act: "device", kind, input: parent, name: name.trim() });
+    setWrong(why);
+    if (!why) setName("");
+    if (made) useBench.getState().select(made);
+  };
+  return (
+    <section className="border-line border-b p-3" aria-label="Districts">
+      <h2 className="font-bold text-sm">Districts</h2>
+      <p className="mt-0.5 mb-1.5 text-mute text-xs">
+        {data?.balance_text || "Choose one, then click track on the plan to put it there."}
+      </p>
+      <div className="flex flex-wrap gap-1">
+        {circuits.map(([id, c]) => (
+          <button
+            key={id}
+            type="button"
+            aria-pressed={paint === id}
+            className={`flex items-center gap-1.5 rounded-full border px-2 py-0.5 text-[11.5px] ${paint === id ? "border-ink bg-strong text-onstrong" : "border-line bg-paper"}`}
+            onClick={() => set({ paint: paint === id ? null : id, note: null, look: "zones" })}
+          >
+            <i
+              aria-hidden="true"
+              className="block size-2.5 rounded-full"
+              style={{ background: c.ink ?? "var(--copper)" }}
+            />
+            {c.name}
+            <Swatch a={c.colour_a ?? "red"} b={c.colour_b ?? "black"} words={false} />
+          </button>
+        ))}
+      </div>
+      <form
+        className="mt-2.5 grid grid-cols-2 gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void add();
+        }}
+      >
+        <label className="text-[11.5px] text-mute">
+          New district
+          <input
+            className="field mt-0.5 text-ink"
+            value={name}
+            placeholder="Uplands"
+            onChange={(e) => setName(e.target.value)}
+          />
+        </label>
+        <label className="text-[11.5px] text-mute">
+          behind a
+          <select className="field mt-0.5 text-ink" value={kind} onChange={(e) => setKind(e.target.value as "breaker")}>
+            <option value="breaker">breaker</option>
+            <option value="reverser">reverser</option>
+          </select>
+        </label>
+        <label className="text-[11.5px] text-mute">
+          fed from
+          <select className="field mt-0.5 text-ink" value={parent} onChange={(e) => setUnder(e.target.value)}>
+            {circuits.map(([id, c]) => (
+              <option key={id} value={id}>
+                {c.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button type="submit" className="btn self-end">
+          Add it
+        </button>
+      </form>
+      {wrong ? (
+        <p role="alert" className="mt-1 text-oxide text-xs">
+          {wrong}
+        </p>
+      ) : null}
+    </section>
+  );
+}
