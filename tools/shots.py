@@ -99,6 +99,8 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "track-drawing": ({"hash": "#track"}, drawing),
         "track-board-chosen": ({"hash": "#track"}, board),
         "phase": ({"hash": "#track"}, phase),
+        "trains": ({"hash": "#trains"}, nothing),
+        "zones": ({"hash": "#zones"}, nothing),
         "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
         "wire-table": ({"hash": "#table"}, nothing),
         "brief": ({"hash": "#brief"}, nothing),

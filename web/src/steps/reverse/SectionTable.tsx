@@ -78,7 +78,7 @@ export function SectionTable() {
               <td className={`px-2.5 ${r.role === "mixed" || r.role === "unfed" ? "font-semibold text-oxide" : ""}`}>
                 {ROLES[r.role]}
               </td>
-              <td className="figure px-2.5">{r.length_text}</td>
+              <td className="figure whitespace-nowrap px-2.5">{r.length_text}</td>
               <td className="figure px-2.5">{r.feeders}</td>
               <td className="figure px-2.5">{r.run_text ?? (r.role === "reversing" ? "no through run" : "")}</td>
               <td className="figure px-2.5">{r.longest_text ?? ""}</td>
