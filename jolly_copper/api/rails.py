@@ -308,7 +308,7 @@ def _option(
     spare = "any train fits" if option.spare is None else f"{print_length(option.spare, units)} to spare"
     why = f"{count} reverser{'s' if count != 1 else ''}, {sum(len(s.gaps) for s in option.sections)} pairs of gaps, {spare}"
     if rank:
-        why += f"; after the first for {words.why_later(option.sections, options[0].sections)}"
+        why += f"; {words.why_later(option.sections, options[0].sections)}"
     return OptionShape(sections=shown, why=why, label=_label([p.title for p in shown]))
 
 

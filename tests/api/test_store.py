@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError
 from jolly_copper.store import Conflict, NotFound, Store
+from jolly_copper.store.layouts import MIGRATIONS
 from tests.layouts import plain
 
 
@@ -163,4 +164,22 @@ def test_killed_in_the_middle_of_saving_nothing_said_to_be_saved_is_lost(store: 
     db.close()
     assert numbers == list(range(1, newest.number + 1))
     assert again.undo("small", newest.number).number == newest.number + 1
+    again.close()
+
+
+def test_a_club_file_of_the_first_release_is_brought_up_to_date(tmp_path: Path, demo: Layout) -> None:
+    """Its layouts stay, and it can keep pictures from then on."""
+    path = tmp_path / "old.sqlite3"
+    old = sqlite3.connect(path)
+    old.executescript(f"{MIGRATIONS[0]} PRAGMA user_version = 1;")
+    old.close()
+    store = Store(path)
+    store.add("gannet-bay", demo)
+    name = store.keep_picture("image/png", b"\x89PNG")
+    assert store.picture(name) == ("image/png", b"\x89PNG") and store.keep_picture("image/png", b"\x89PNG") == name
+    store.close()
+    again = Store(path)
+    assert again.get("gannet-bay").layout == demo and again.picture(name)[1] == b"\x89PNG"
+    with pytest.raises(NotFound, match="drop it in again"):
+        again.picture("0" * 64)
     again.close()

@@ -16,7 +16,14 @@ from jolly_copper.core.proposals.dead_track import dead_stretches, smallest_reme
 from jolly_copper.core.proposals.reversing.accept import make_sections
 from jolly_copper.core.proposals.reversing.candidates import find_candidates, room_for
 from jolly_copper.core.proposals.reversing.choose import _exclusive, places, propose
-from jolly_copper.core.proposals.reversing.words import control_words, reasons, ring_axis, table_advice, title
+from jolly_copper.core.proposals.reversing.words import (
+    control_words,
+    reasons,
+    ring_axis,
+    table_advice,
+    title,
+    why_later,
+)
 from jolly_copper.core.rails.odd_cycles import SignedGraph
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.rails.topology import Topology, map_topology
@@ -260,3 +267,10 @@ def test_a_stretch_nobody_feeds_wants_one_feeder(demo: Layout) -> None:
     assert dead.stand.status == "never" and dead.remedy == "a feeder on Shed road 3"
     remedy = smallest_remedy(facts, dead.stand.piece)
     assert remedy is not None and len(remedy) == 1
+
+
+def test_a_later_choice_says_how_it_stands_to_the_first() -> None:
+    (group,) = propose(topology_of(track_plans.across_the_oval(1500)), train=TRAIN)
+    first, *later = (o.sections for o in group.options)
+    assert why_later(first, first) == "as good as the first"
+    assert all(why_later(o, first) == "after the first for turnouts inside, more gaps" for o in later)

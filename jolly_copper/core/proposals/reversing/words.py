@@ -48,7 +48,7 @@ def reasons(topology: Topology, place: Candidate, train: float) -> list[str]:
 
 
 def why_later(mine: tuple[Candidate, ...], first: tuple[Candidate, ...]) -> str:
-    """What speaks against a choice beside the best one, in a few words."""
+    """How a choice stands to the best one, in a few words."""
     found = []
     if len(mine) > len(first):
         found.append("more reversers")
@@ -60,7 +60,7 @@ def why_later(mine: tuple[Candidate, ...], first: tuple[Candidate, ...]) -> str:
         found.append("busier track")
     if sum(p.crossings for p in mine) > sum(p.crossings for p in first):
         found.append("a crossing inside")
-    return ", ".join(found) or "nothing but a little less room to spare"
+    return f"after the first for {', '.join(found)}" if found else "as good as the first"
 
 
 def control_words(topology: Topology) -> list[str]:

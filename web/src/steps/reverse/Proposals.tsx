@@ -179,7 +179,9 @@ function OptionCard({
     >
       <h3 className="font-semibold text-[12.8px] leading-snug">
         {rank ? `${rank + 1}. ` : "Best: "}
-        {option.sections.map((s) => s.title).join(" and ")}
+        {option.sections
+          .map((s, k) => (k ? s.title.charAt(0).toLowerCase() + s.title.slice(1) : s.title))
+          .join(" and ")}
       </h3>
       <p className="text-[11.5px] text-mute">{option.why}</p>
       {option.sections.map((s) => (

@@ -102,7 +102,7 @@ export function Kinds() {
                 />
               ))}
               <Typed
-                label="pickups over"
+                label="pickups"
                 kind="length"
                 bare={metric ? "mm" : "in"}
                 shown={
