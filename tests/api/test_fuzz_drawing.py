@@ -1,0 +1,73 @@
+"""Hundreds of random acts on the demo through the API: whatever is drawn, every answer comes, in words where it is no."""
+
+from __future__ import annotations
+
+import json
+import random
+from pathlib import Path
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient
+
+from jolly_copper.api import create_app
+from jolly_copper.demo import gannet_bay
+from jolly_copper.store import Store
+
+ACTS = 70
+
+
+def some_act(rng: random.Random, d: dict[str, Any]) -> dict[str, Any]:
+    track, other, node = (rng.choice(sorted(d[k])) for k in ("tracks", "tracks", "nodes"))
+    board = rng.choice(sorted(d["boards"]) or ["none"])
+    x, y, at = rng.uniform(-500, 12500), rng.uniform(-500, 6500), rng.uniform(0, 5000)
+    here = d["nodes"][node]["at"]
+    rails = rng.choice(["both", "left", "right"])
+    return rng.choice([
+        {"act": "track", "spots": [{**here, "node": node}, {"x": x, "y": y}]},
+        {"act": "track", "spots": [{"x": x, "y": y}, {"x": x + 300, "y": y - 200}, {**here, "track": track, "at": at}], "frog": rng.choice(["live", "routing"])},
+        {"act": "split", "track": track, "at": at}, {"act": "join", "node": node}, {"act": "gap", "track": track, "at": at, "rails": rails},
+        {"act": "erase", "things": [{"kind": "track", "id": track}, {"kind": "node", "id": node}]},
+        {"act": "move", "things": [{"kind": "node", "id": node}, {"kind": "track", "id": track}], "dx": rng.uniform(-900, 900), "dy": 50},
+        {"act": "copy board", "board": board, "dx": 100, "dy": 7000, "mirror": rng.choice(["no", "left to right", "top to bottom"])},
+        {"act": "insert bend", "track": track, "at": at, "x": x, "y": y}, {"act": "delete bend", "track": track, "index": 1},
+        {"act": "radius", "track": track, "index": 1, "radius": rng.choice([None, 0, 500])},
+        {"act": "cross", "one": track, "one_at": at, "other": other, "other_at": at / 2},
+        {"act": "weld", "node": node, "spot": {"x": x, "y": y, "track": track, "at": at}}, {"act": "feeder", "track": track, "at": at},
+        {"act": "section", "track": track, "at": at, "name": "S"}, {"act": "extend", "node": node, "radius": 300, "turn": 60},
+        {"act": "turn into", "node": node, "kind": rng.choice(["bumper", "joint", "slip", "crossing"])}, {"act": "source", "x": x, "y": y},
+        {"act": "table", "kind": rng.choice(["turntable", "traverser"]), "x": x, "y": y, "size": 400},
+        {"act": "assign", "track": track, "at": at, "circuit": rng.choice(sorted(d["circuits"]))},
+        {"act": "rehang", "device": rng.choice(sorted(d["devices"])), "input": rng.choice(sorted(d["circuits"]))},
+        {"act": "device", "kind": rng.choice(["breaker", "reverser"]), "input": rng.choice(sorted(d["circuits"])), "name": "New"},
+    ])  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None:
+    store = Store(tmp_path / "club.sqlite3")
+    store.add("g", gannet_bay())
+    client, rng, done = TestClient(create_app(store)), random.Random(seed), 0
+    for n in range(ACTS):
+        document = client.get("/api/layouts/g").json()["document"]
+        got = client.post("/api/layouts/g/draw", json={"act": some_act(rng, document)})
+        assert got.status_code in (200, 422), got.text[:300]
+        if got.status_code == 200:
+            done += 1
+        else:
+            trouble = got.json()
+            assert trouble["problems"] == [] and trouble["message"].endswith("."), (
+                "a sentence of its own, not a field that broke"
+            )
+        if n % 10 == 9:
+            for what in ("answers", "findings", "rails", "dead-track", "zones", "fleet", "wires"):
+                assert client.get(f"/api/layouts/g/{what}").status_code == 200, what
+            last = json.loads(client.get("/api/layouts/g/reversing").text.splitlines()[-1])
+            assert "answer" in last
+    assert done > ACTS / 3
+    for _ in range(done):
+        revision = client.get("/api/layouts/g").json()["revision"]
+        assert client.post("/api/layouts/g/undo", headers={"If-Match": f'"{revision}"'}).status_code == 200
+    assert client.get("/api/layouts/g").json()["document"] == gannet_bay().model_dump(mode="json"), (
+        "every act undone, to the last millimetre"
+    )
