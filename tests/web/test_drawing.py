@@ -77,7 +77,7 @@ class Board:
     def document(self) -> dict[str, Any]:
         base = self.page.url.split("/#")[0].split("?")[0].rstrip("/")
         all_ = httpx.get(f"{base}/api/layouts").json()
-        name = self.page.locator("header span.font-semibold").inner_text()
+        name = self.page.get_by_role("banner").locator("span.font-semibold").first.inner_text()
         i = next(row["id"] for row in all_ if row["name"] == name)
         return httpx.get(f"{base}/api/layouts/{i}").json()["document"]  # type: ignore[no-any-return]
 
