@@ -118,7 +118,7 @@ def test_a_scene_that_is_gone_falls_back_to_the_first(client: TestClient) -> Non
 
 def test_a_mend_is_previewed_without_being_made(client: TestClient) -> None:
     findings = client.get(f"{HOME}/findings").json()
-    (wrong,) = [f for f in findings if f["rule"] == "feeder on another circuit"]
+    (wrong,) = [f for f in findings if f["rule"] == "feeder fights a reverser"]
     seen = client.post(f"{HOME}/preview", json={"patch": wrong["mends"][0]["patch"]}).json()
     assert wrong["title"] in seen["gone"] and client.get(HOME).json()["revision"] == 1
     bad = client.post(

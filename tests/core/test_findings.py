@@ -26,7 +26,7 @@ def by_rule(layout: Layout, rule: str) -> list[Finding]:
 def test_the_demo_has_nearly_every_kind_of_mistake_planted(found: list[Finding]) -> None:
     """The rest would hide others or spoil the picture; each is tested on a small layout of its own."""
     assert {f.rule for f in found} == {
-        "breaker below booster", "coin test", "drop", "feeder length", "feeder on another circuit", "feeder spacing", "frogs",
+        "breaker below booster", "coin test", "drop", "feeder length", "feeder fights a reverser", "feeder spacing", "frogs",
         "piece without feeder", "wire too thin for its protection", "wires apart",
     }  # fmt: skip
     assert {f.rule for f in found} < set(REGISTRY)

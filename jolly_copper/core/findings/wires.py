@@ -8,6 +8,7 @@ from jolly_copper.core.circuits.edits import nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import feeder_length
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.materials.copper import (
     area_mm2,
     gauges_light_to_heavy,
@@ -104,7 +105,17 @@ def _is_fine(gauge: Gauge) -> bool:
 
 @rule("feeder on another circuit")
 def wrong_circuit(facts: Facts) -> Iterator[Finding]:
-    """A feeder tied to a circuit that is not its section's: the classic mistake."""
+    """A feeder tied to a circuit that is not its section's: two districts become one."""
+    yield from (f for f in _wrong_circuits(facts) if f.rule == "feeder on another circuit")
+
+
+@rule("feeder fights a reverser")
+def fights_a_reverser(facts: Facts) -> Iterator[Finding]:
+    """A feeder inside a reverser's section tied to the plain bus: the classic mistake."""
+    yield from (f for f in _wrong_circuits(facts) if f.rule == "feeder fights a reverser")
+
+
+def _wrong_circuits(facts: Facts) -> Iterator[Finding]:
     layout = facts.layout
     for feeder_id, feeder in layout.feeders.items():
         section_id = facts.rails.section_at(feeder.track, feeder.at)
@@ -115,14 +126,14 @@ def wrong_circuit(facts: Facts) -> Iterator[Finding]:
         if tied == section.circuit:
             continue
         device = facts.tree.fed_by.get(section.circuit)
-        reverser = device is not None and layout.devices[device].kind == "reverser"
+        reverser = device is not None and layout.devices[device].kind in REVERSERS
         right = nearest_terminal(facts, section.circuit, feeder.track, feeder.at)
         mends: tuple[Mend, ...] = ()
         if right is not None:
             label = "Move to the reverser's output" if reverser else f"Move to {layout.circuits[section.circuit].name}"
             mends = (Mend(label, [{"op": "replace", "path": f"/feeders/{feeder_id}/terminal", "value": right}]),)
         yield Finding(
-            key=f"circuit:{feeder_id}", rule="feeder on another circuit", severity="must",
+            key=f"circuit:{feeder_id}", rule="feeder fights a reverser" if reverser else "feeder on another circuit", severity="must",
             title=f"Feeder {feeder.label} fights the reverser in {section.name}" if reverser
             else f"Feeder {feeder.label} in {section.name} is tied to {layout.circuits[tied].name}",
             why=f"It is tied to the {layout.circuits[tied].name} bus. " + (

@@ -12,12 +12,14 @@ export const REVERSE_RULES = [
   "reversing section not cut off",
   "reversing section too short",
   "reversing sections touch",
+  "feeder fights a reverser",
   "feeder swapped",
   "phases meet at a gap",
   "reverser with nothing to do",
 ];
 
 export const ZONE_RULES = [
+  "feeder on another circuit",
   "amps asked",
   "opens too late",
   "breaker below booster",

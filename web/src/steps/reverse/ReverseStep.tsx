@@ -11,7 +11,7 @@ import { Proposals } from "./Proposals";
 import { SectionTable } from "./SectionTable";
 
 // Where a train comes back is listed with its proposal below; the rest of the rules are said here.
-const rules = [...REVERSE_RULES.filter((r) => r !== "train comes back on itself"), "feeder on another circuit"];
+const rules = REVERSE_RULES.filter((r) => r !== "train comes back on itself");
 
 /** Where trains come back on themselves, where to gap, and every section between gaps. */
 export function ReverseStep() {
