@@ -84,6 +84,8 @@ def _solve(
         constraints=LinearConstraint(matrix, low, high),
         bounds=Bounds(lower, upper),
         integrality=np.ones(options + extra),
+        # The solver's usual gap, 0.01 % of the whole, is wider than the difference between two places.
+        options={"mip_rel_gap": 0.0},
     )
     if answer.x is None:  # what the person fixed cannot stand together
         return [o for o, taken in fixed.items() if taken], list(range(extra))
