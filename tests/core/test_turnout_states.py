@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.rails.nets import Rail
+from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import map_rails, opposite
 from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.demo.drafting import Draft
@@ -33,7 +34,7 @@ def metal(topology: Topology, state: dict[str, str]) -> list[set[Rail]]:
     """Rails that are one piece of metal in a state, by networkx over the bonds."""
     graph = nx.Graph()
     graph.add_nodes_from(topology.nets.net_of)
-    graph.add_edges_from((a, b) for a, b, s in topology.nets.bonds if s is None or state[s.node] == s.lies)
+    graph.add_edges_from((a, b) for a, b, s, _ in topology.nets.bonds if s is None or state[s.node] == s.lies)
     return [set(c) for c in nx.connected_components(graph)]
 
 
@@ -172,3 +173,18 @@ def test_a_balloon_loop_fed_on_both_sides_is_told_by_its_own_metal() -> None:
     topology = topology_of(d)
     assert topology.zones.zones[0].odd
     assert [s.kind for s in topology.shorts] == ["short"] and topology.shorts[0].settings == ()
+
+
+@settings(max_examples=60)
+@given(st.integers(0, 100_000))
+def test_the_frog_says_nothing_of_how_track_faces(seed: int) -> None:
+    """Wherever a train can run from one piece to the next, conductor A stays on the same hand, whatever the frogs."""
+    layout = routing_yard(seed).plain()
+    topology = topology_of(layout)
+    if topology.conflicts:
+        return
+    phase = orient(layout, topology.rails)
+    for bond in topology.nets.bonds:
+        if bond.faces:
+            same = bond.one.side == bond.other.side
+            assert (phase[bond.one.piece] == phase[bond.other.piece]) == same

@@ -37,7 +37,7 @@ def test_zones_are_what_full_gaps_part(seed: int, loops: int) -> None:
     for pieces in topology.rails.pieces.values():
         graph.add_nodes_from(pieces)
         graph.add_edges_from((a, b) for a, b in itertools.pairwise(pieces) if (a.track, a.end) not in full)
-    graph.add_edges_from((a.piece, b.piece) for a, b, _ in topology.nets.bonds)
+    graph.add_edges_from((a.piece, b.piece) for a, b, *_ in topology.nets.bonds)
     ours = {frozenset(z.pieces) for z in topology.zones.zones}
     assert ours == {frozenset(c) for c in nx.connected_components(graph)}
     cut = {(g.track, round(g.at, 1)) for g in layout.gaps.values() if g.rails == "both"}
@@ -51,7 +51,9 @@ def test_a_path_in_metal_is_bonded_all_the_way(seed: int) -> None:
     settings_now = lies_now(topology.layout)
     graph = nx.Graph()
     graph.add_nodes_from(topology.nets.net_of)
-    graph.add_edges_from((a, b) for a, b, s in topology.nets.bonds if s is None or settings_now.get(s.node) == s.lies)
+    graph.add_edges_from(
+        (a, b) for a, b, s, _ in topology.nets.bonds if s is None or settings_now.get(s.node) == s.lies
+    )
     rails = sorted(topology.nets.net_of)
     for goal in rails[1:6]:
         path = topology.nets.path(rails[0], goal, settings_now)
@@ -69,7 +71,7 @@ def test_what_rails_carry_is_what_reaches_them(seed: int) -> None:
     now = lies_now(topology.layout)
     graph = nx.Graph()
     graph.add_nodes_from(topology.nets.net_of)
-    graph.add_edges_from((a, b) for a, b, s in topology.nets.bonds if s is None or now.get(s.node) == s.lies)
+    graph.add_edges_from((a, b) for a, b, s, _ in topology.nets.bonds if s is None or now.get(s.node) == s.lies)
     for f in topology.layout.feeders.values():
         rail = Rail(topology.rails.piece_at(f.track, f.at), f.a_rail)
         circuit = topology.layout.runs[topology.layout.terminals[f.terminal].run].circuit

@@ -13,7 +13,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.nets import Rail, cut_sides
-from jolly_copper.core.rails.pieces import SIDES, Side, opposite, rail_towards
+from jolly_copper.core.rails.pieces import SIDES, frog_rails
 from jolly_copper.core.rails.shorts import Short
 
 BEYOND_FROG_MM = 50.0
@@ -83,19 +83,6 @@ def _gap_between(facts: Facts, short: Short) -> tuple[Mend, ...]:
     node = short.settings[-1].node
     patch = frog_gaps(facts, node)
     return (Mend(f"Gap the frog rails of {node_name(facts.layout, node)}", patch),) if patch else ()
-
-
-def frog_rails(layout: Layout, node_id: str) -> list[tuple[str, str, Side]]:
-    """The rails that leave a power-routing turnout's frog: (track, end, rail)."""
-    node = layout.nodes[node_id]
-    outer: Side = "left" if node.hand == "left" else "right"
-    found = []
-    for i, track in layout.tracks.items():
-        for end, port in (("a", track.a), ("b", track.b)):
-            if port.node == node_id and port.port in ("through", "diverging"):
-                heading = outer if port.port == "through" else opposite(outer)
-                found.append((i, end, rail_towards(port.port, "a" if end == "a" else "b", heading)))
-    return found
 
 
 def frog_gaps(facts: Facts, node_id: str) -> Patch:

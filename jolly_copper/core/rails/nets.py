@@ -14,11 +14,12 @@ from jolly_copper.core.rails.pieces import (
     SIDES,
     Joined,
     Piece,
+    RailEnd,
     RailMap,
+    Setting,
     Side,
-    bonds,
+    node_bonds,
     opposite,
-    rail_towards,
 )
 
 
@@ -29,13 +30,6 @@ class Rail(NamedTuple):
     side: Side
 
 
-class Setting(NamedTuple):
-    """A turnout and how it lies."""
-
-    node: str
-    lies: str
-
-
 class Potential(NamedTuple):
     """What a feeder puts on a rail: a conductor of a circuit."""
 
@@ -43,7 +37,13 @@ class Potential(NamedTuple):
     conductor: Literal["A", "B"]
 
 
-Bond = tuple[Rail, Rail, Setting | None]
+class Bond(NamedTuple):
+    """Two rails that are one metal, for good or while a turnout is set so; see `NodeBond` for `faces`."""
+
+    one: Rail
+    other: Rail
+    setting: Setting | None = None
+    faces: bool = True
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ class Nets:
     def beside(self) -> dict[Rail, list[tuple[Rail, Setting | None]]]:
         """Rails bonded to each rail."""
         found: dict[Rail, list[tuple[Rail, Setting | None]]] = defaultdict(list)
-        for one, other, setting in self.bonds:
+        for one, other, setting, _ in self.bonds:
             found[one].append((other, setting))
             found[other].append((one, setting))
         return found
@@ -141,13 +141,13 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
     every = [Rail(p, s) for pieces in rails.pieces.values() for p in pieces for s in SIDES]
     for rail in every:
         joined.find(rail)
-    for one, other, setting in found:
+    for one, other, setting, _ in found:
         if setting is None:
             joined.join(one, other)
     numbers: dict[Hashable, int] = {}
     net_of = {rail: numbers.setdefault(joined.find(rail), len(numbers)) for rail in every}
     guarded: dict[int, list[tuple[int, Setting]]] = defaultdict(list)
-    for one, other, setting in found:
+    for one, other, setting, _ in found:
         if setting is not None and net_of[one] != net_of[other]:
             guarded[net_of[one]].append((net_of[other], setting))
             guarded[net_of[other]].append((net_of[one], setting))
@@ -163,25 +163,6 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
     )  # fmt: skip
 
 
-def crossed(layout: Layout, rails: RailMap) -> set[tuple[Rail, Rail]]:
-    """Bonds that join left with right as it were: the two inner rails of power-routing frogs.
-
-    They are one metal, but a train never runs from one to the other, so they say nothing of how the track faces.
-    """
-    found: set[tuple[Rail, Rail]] = set()
-    routing = {i for i, n in layout.nodes.items() if n.kind == "turnout" and n.frog == "routing"}
-    ends: dict[str, dict[str, Piece]] = defaultdict(dict)
-    for i, track in layout.tracks.items():
-        for port, k in ((track.a, 0), (track.b, -1)):
-            if port.node in routing:
-                ends[port.node][port.port] = rails.pieces[i][k]
-    for legs in ends.values():
-        one, other = legs.get("through"), legs.get("diverging")
-        if one is not None and other is not None:
-            found |= {(Rail(a, s), Rail(b, t)) for a, b in ((one, other), (other, one)) for s in SIDES for t in SIDES}
-    return found
-
-
 def _along_tracks(layout: Layout, rails: RailMap) -> list[Bond]:
     gaps_on: dict[str, list[Gap]] = defaultdict(list)
     for gap in layout.gaps.values():
@@ -190,46 +171,15 @@ def _along_tracks(layout: Layout, rails: RailMap) -> list[Bond]:
     for track, pieces in rails.pieces.items():
         for k in range(len(pieces) - 1):
             cut = cut_sides(gaps_on[track], pieces[k].end)
-            found += [(Rail(pieces[k], s), Rail(pieces[k + 1], s), None) for s in SIDES if s not in cut]
+            found += [Bond(Rail(pieces[k], s), Rail(pieces[k + 1], s)) for s in SIDES if s not in cut]
     return found
 
 
 def _across_nodes(layout: Layout, rails: RailMap) -> list[Bond]:
-    at: dict[str, list[tuple[str, str, Literal["a", "b"]]]] = defaultdict(list)
-    for i, value in layout.tracks.items():
-        at[value.a.node].append((value.a.port, i, "a"))
-        at[value.b.node].append((value.b.port, i, "b"))
-    found: list[Bond] = []
-    for node_id in sorted(at):
-        node, ends = layout.nodes[node_id], sorted(at[node_id])
+    def rail(end: RailEnd) -> Rail:
+        return Rail(rails.end_piece(end.track, end.end), end.side)
 
-        def rail(port: str, track: str, end: Literal["a", "b"], side: Side) -> Rail:
-            return Rail(rails.pieces[track][0 if end == "a" else -1], rail_towards(port, end, side))
-
-        if node.kind == "turnout" and node.frog == "routing":
-            outer: Side = "left" if node.hand == "left" else "right"
-            inner = opposite(outer)
-            legs = {p: (t, e) for p, t, e in ends}
-            # The inner rails meet in the frog: left of the through leg and right of the diverging one, left-hand.
-            frog = {p: rail(p, *legs[p], s) for p, s in (("through", outer), ("diverging", inner)) if p in legs}
-            if len(frog) == 2:
-                found.append((frog["through"], frog["diverging"], None))
-            if "points" in legs:
-                stock = {s: rail("points", *legs["points"], s) for s in SIDES}
-                if "diverging" in legs:
-                    found.append((stock[outer], rail("diverging", *legs["diverging"], outer), None))
-                if "through" in legs:
-                    found.append((stock[inner], rail("through", *legs["through"], inner), None))
-                for leg, side in (("through", outer), ("diverging", inner)):
-                    if leg in frog:
-                        found.append((stock[side], frog[leg], Setting(node_id, leg)))
-            continue
-        used = frozenset(p for p, _, _ in ends)
-        for k, (port, track, end) in enumerate(ends):
-            for other_port, other_track, other_end in ends[k + 1 :]:
-                for one, other in bonds(node, port, other_port, used) or ():
-                    found.append((rail(port, track, end, one), rail(other_port, other_track, other_end, other), None))
-    return found
+    return [Bond(rail(b.one), rail(b.other), b.setting, b.faces) for b in node_bonds(layout)]
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ import itertools
 from collections import deque
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.rails.pieces import Piece, RailMap, Side, opposite, rail_bonds
+from jolly_copper.core.rails.pieces import Piece, RailMap, Side, node_bonds, opposite
 
 
 def orient(layout: Layout, rails: RailMap, first: Side = "left") -> dict[Piece, Side]:
@@ -22,10 +22,11 @@ def orient(layout: Layout, rails: RailMap, first: Side = "left") -> dict[Piece, 
         first: the rail of the first track that carries A.
     """
     bonded: dict[Piece, list[tuple[Piece, bool]]] = {p: [] for p in rails.extent_of}
-    for (one, one_end, one_side), (other, other_end, other_side) in rail_bonds(layout):
-        a = rails.pieces[one][0 if one_end == "a" else -1]
-        b = rails.pieces[other][0 if other_end == "a" else -1]
-        same = one_side == other_side
+    for one, other, _, faces in node_bonds(layout):
+        if not faces:
+            continue
+        a, b = rails.end_piece(one.track, one.end), rails.end_piece(other.track, other.end)
+        same = one.side == other.side
         bonded[a].append((b, same))
         bonded[b].append((a, same))
     across: dict[Piece, list[Piece]] = {p: [] for p in rails.extent_of}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from bisect import bisect_right
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -68,47 +68,14 @@ class RailMap:
         pieces = self.pieces[track]
         return pieces[min(max(bisect_right([p.start for p in pieces], at) - 1, 0), len(pieces) - 1)]
 
+    def end_piece(self, track: str, end: str) -> Piece:
+        """The outermost piece at an end of a track."""
+        return self.pieces[track][0 if end == "a" else -1]
+
     def section_at(self, track: str, at: float) -> str | None:
         """The section whose anchor reaches this point without crossing a gap; None where none does."""
         found = self.sections_in[self.extent_of[self.piece_at(track, at)]]
         return found[0] if found else None
-
-
-def bonds(
-    node: Node, port: str, other: str, used: frozenset[str] = frozenset()
-) -> tuple[tuple[Side, Side], ...] | None:
-    """How the rails of two ports of a node are bonded: pairs (rail at port, rail at other), or None.
-
-    Sides are as seen along the node's own heading, from its IN ports to its OUT ports: `points` to the legs, `1` to
-    `2`, `west…` to `east…`. Live and dead frogs join left with left and right with right on both legs (the frog
-    itself aside). A power-routing turnout feeds only the leg it is set for: the outer rail of the other leg stays on
-    its stock rail, while its inner rail follows the frog. Tables join nothing: a pit parts every rail.
-
-    `used` holds the ports that have a track: where one side of a turnout or slip has none, the ports of the other side
-    still meet in the rails of the turnout itself.
-    """
-    straight: tuple[tuple[Side, Side], ...] = (("left", "left"), ("right", "right"))
-    if node.kind in ("turnout", "three-way", "slip") and is_in(port) == is_in(other):
-        bare = bool(used) and all(is_in(p) == is_in(port) for p in used)
-        return straight if bare and node.frog != "routing" else None
-    match node.kind:
-        case "joint":
-            return straight
-        case "crossing":
-            return straight if port[-1] == other[-1] else None
-        case "slip" | "three-way":
-            return straight
-        case "turnout":
-            if node.frog != "routing":
-                return straight
-            leg = other if port == "points" else port
-            if leg == node.lies:
-                return straight
-            diverging_outer: Side = "left" if node.hand == "left" else "right"
-            outer = diverging_outer if leg == "diverging" else opposite(diverging_outer)
-            return ((outer, outer),)
-        case _:
-            return None
 
 
 def opposite(side: Side) -> Side:
@@ -131,38 +98,112 @@ def rail_towards(port: str, end: Literal["a", "b"], heading_side: Side) -> Side:
     return heading_side if along else opposite(heading_side)
 
 
-def rail_bonds(layout: Layout) -> Iterable[tuple[tuple[str, str, Side], tuple[str, str, Side]]]:
-    """Every pair of rail ends bonded across a node: ((track, end, rail), (track, end, rail))."""
+class RailEnd(NamedTuple):
+    """One rail at one end of a track."""
+
+    track: str
+    end: Literal["a", "b"]
+    side: Side
+
+
+class Setting(NamedTuple):
+    """A turnout and how it lies."""
+
+    node: str
+    lies: str
+
+
+class NodeBond(NamedTuple):
+    """Two rail ends that meet in a node, for good or while a turnout is set so.
+
+    faces: whether a train runs from the one rail to the other. The two inner rails of a power-routing frog are one metal,
+    but no train runs from one to the other, so they say nothing of how track faces.
+    """
+
+    one: RailEnd
+    other: RailEnd
+    setting: Setting | None = None
+    faces: bool = True
+
+
+def node_bonds(layout: Layout) -> Iterator[NodeBond]:
+    """Every bond across every node.
+
+    Live and dead frogs join left with left and right with right on both legs (the frog itself aside), as seen along the
+    node's heading. A power-routing turnout keeps the outer rail of each leg on its stock rail, while both inner rails
+    follow the frog, which takes the stock rail of the way it is set. Tables join nothing: a pit parts every rail.
+    """
     at: dict[str, list[tuple[str, str, Literal["a", "b"]]]] = {}
     for i, track in layout.tracks.items():
         at.setdefault(track.a.node, []).append((track.a.port, i, "a"))
         at.setdefault(track.b.node, []).append((track.b.port, i, "b"))
     for node_id in sorted(at):
         node, ends = layout.nodes[node_id], sorted(at[node_id])
-        used = frozenset(p for p, _, _ in ends)
-        for k, (port, track_id, end) in enumerate(ends):
-            for other_port, other_track, other_end in ends[k + 1 :]:
-                for one, other in bonds(node, port, other_port, used) or ():
-                    yield (
-                        (track_id, end, rail_towards(port, end, one)),
-                        (other_track, other_end, rail_towards(other_port, other_end, other)),
-                    )
         if node.kind == "turnout" and node.frog == "routing":
-            yield from _frog_bonds(node, {port: (track, end) for port, track, end in ends})
+            yield from _routing_bonds(node_id, node, {port: (track, end) for port, track, end in ends})
+            continue
+        ports = [port for port, _, _ in ends]
+        for (port, track_id, end), (other_port, other_track, other_end) in itertools.combinations(ends, 2):
+            if _meet(node, port, other_port, ports):
+                for side in SIDES:
+                    yield NodeBond(
+                        RailEnd(track_id, end, rail_towards(port, end, side)),
+                        RailEnd(other_track, other_end, rail_towards(other_port, other_end, side)),
+                    )
 
 
-def _frog_bonds(
-    node: Node, ends: dict[str, tuple[str, Literal["a", "b"]]]
-) -> Iterable[tuple[tuple[str, str, Side], tuple[str, str, Side]]]:
-    """The two inner rails of a power-routing turnout meet in its frog, whatever way it lies."""
-    if "through" not in ends or "diverging" not in ends:
-        return
-    diverging_inner: Side = "right" if node.hand == "left" else "left"
-    (t, t_end), (d, d_end) = ends["through"], ends["diverging"]
-    yield (
-        (t, t_end, rail_towards("through", t_end, opposite(diverging_inner))),
-        (d, d_end, rail_towards("diverging", d_end, diverging_inner)),
-    )
+def _meet(node: Node, port: str, other: str, ports: list[str]) -> bool:
+    """Whether the rails of two ports are one. Where one side of a turnout or slip has no track yet, the ports of its
+    other side still meet in the turnout's own rails."""
+    match node.kind:
+        case "joint":
+            return True
+        case "crossing":
+            return port[-1] == other[-1]
+        case "turnout" | "three-way" | "slip":
+            return is_in(port) != is_in(other) or all(is_in(p) == is_in(port) for p in ports)
+        case _:
+            return False
+
+
+def _routing_bonds(node_id: str, node: Node, ends: dict[str, tuple[str, Literal["a", "b"]]]) -> Iterator[NodeBond]:
+    outer: Side = "left" if node.hand == "left" else "right"
+    # The rail of each leg that stays on its stock rail, seen from the points; the other one goes to the frog.
+    stays: dict[str, Side] = {"diverging": outer, "through": opposite(outer)}
+
+    def rail(port: str, side: Side) -> RailEnd:
+        track, end = ends[port]
+        return RailEnd(track, end, rail_towards(port, end, side))
+
+    for leg, side in stays.items():
+        if leg in ends and "points" in ends:
+            yield NodeBond(rail("points", side), rail(leg, side))
+            yield NodeBond(rail("points", opposite(side)), rail(leg, opposite(side)), Setting(node_id, leg))
+    if "through" in ends and "diverging" in ends:
+        yield NodeBond(
+            rail("through", opposite(stays["through"])), rail("diverging", opposite(stays["diverging"])), faces=False
+        )
+
+
+def frog_rails(layout: Layout, node_id: str) -> list[RailEnd]:
+    """The rails that leave a power-routing turnout's frog: the inner rail of each leg."""
+    node = layout.nodes[node_id]
+    outer: Side = "left" if node.hand == "left" else "right"
+    inner: dict[str, Side] = {"through": outer, "diverging": opposite(outer)}
+    ends: tuple[Literal["a", "b"], ...] = ("a", "b")
+    return [
+        RailEnd(i, end, rail_towards(port.port, end, inner[port.port]))
+        for i, track in layout.tracks.items()
+        for end in ends
+        if (port := track.a if end == "a" else track.b).node == node_id and port.port in inner
+    ]
+
+
+def rail_bonds(layout: Layout) -> Iterator[tuple[RailEnd, RailEnd]]:
+    """Every pair of rail ends that are one metal as the turnouts lie."""
+    for bond in node_bonds(layout):
+        if bond.setting is None or layout.nodes[bond.setting.node].lies == bond.setting.lies:
+            yield bond.one, bond.other
 
 
 def map_rails(layout: Layout) -> RailMap:

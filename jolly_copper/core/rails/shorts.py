@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from jolly_copper.core.rails.nets import Nets, Potential, Rail, Setting, Sources
-from jolly_copper.core.rails.pieces import opposite
+from jolly_copper.core.rails.nets import Nets, Potential, Rail, Sources
+from jolly_copper.core.rails.pieces import Setting, opposite
 
 Kind = Literal["short", "bypass", "districts", "boosters"]
 MOST_STEPS = 20_000

@@ -11,7 +11,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 from jolly_copper.core.layout.document import Gap, Layout
-from jolly_copper.core.rails.nets import Nets, Sources, crossed, cut_sides
+from jolly_copper.core.rails.nets import Nets, Sources, cut_sides
 from jolly_copper.core.rails.pieces import PAIR_MM, SIDES, Joined, Piece, RailMap, Side, opposite
 from jolly_copper.core.rails.ways import TrackEnd, Ways
 
@@ -108,10 +108,9 @@ def map_zones(layout: Layout, nets: Nets, sources: Sources) -> Zones:
             near = [(i, g) for i, g in gaps_on[one.track] if abs(g.at - one.end) <= PAIR_MM]
             if len(cut_sides([g for _, g in near], one.end)) == 2:
                 borders.append(Border(one.track, one.end, one, other, tuple(i for i, _ in near)))
-    blind = crossed(layout, rails)
-    for a, b, _ in nets.bonds:
+    for a, b, _, faces in nets.bonds:
         joined.join(a.piece, b.piece)
-        if (a, b) in blind:
+        if not faces:
             continue
         same = a.side == b.side
         relation[a.piece].append((b.piece, same))
