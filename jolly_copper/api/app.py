@@ -17,7 +17,7 @@ from jolly_copper import __version__
 from jolly_copper.api import answering, drawing, fleet, layouts, rails, shapes, sums, zones
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
-from jolly_copper.exchange.dxf import FileRefused
+from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.store import Conflict, NotFound, Store
 
 LARGEST_BODY = 20_000_000

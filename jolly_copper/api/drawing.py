@@ -18,6 +18,7 @@ from jolly_copper.core.layout.document import Brief, Control, Layout, Scale
 from jolly_copper.core.layout.fields import Name
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
+from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.store import Conflict, Revision, Store
 
 router = APIRouter(prefix="/api")
@@ -115,7 +116,7 @@ async def add_picture(request: Request, store: StoreUsed) -> PictureKept:
     if media not in MAGIC:
         try:
             drawing = dxf.read_dxf(data)
-        except dxf.FileRefused:
+        except FileRefused:
             raise HTTPException(
                 422, "A picture to draw over is PNG, JPEG, WebP, SVG or DXF; this is none of them."
             ) from None

@@ -22,6 +22,7 @@ from jolly_copper.core.proposals.reversing import words
 from jolly_copper.core.proposals.reversing.accept import make_sections
 from jolly_copper.core.proposals.reversing.choose import Group, Option, places, propose
 from jolly_copper.core.quantities import print_length, print_long_length
+from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.nets import Potential, Rail
 from jolly_copper.core.rails.pieces import Piece
 from jolly_copper.core.rails.zones import circuit_of_feeder, shortest_run
@@ -149,7 +150,7 @@ def _sections(facts: Facts) -> list[SectionRow]:
     for number, extent in enumerate(facts.rails.extents):
         length = sum(p.end - p.start for p in extent)
         ids = list(facts.rails.sections_in[number])
-        if not ids and length < 60:
+        if not ids and length < SHORTEST_STAND_MM:
             continue
         zone = topology.zones.at(extent[0])
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))

@@ -19,6 +19,7 @@ from jolly_copper.core.drawing.taking_in import Line
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.exchange.cells import FileRefused
 
 MOST_ENTITIES = 20_000
 MOST_VERTICES = 400
@@ -27,10 +28,6 @@ FLATTEN_MM = 2.0
 UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0}
 """mm per drawing unit by the header's $INSUNITS: inches, feet, millimetres, centimetres, metres. DXF reference."""
 CURVES = ("LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE")
-
-
-class FileRefused(ValueError):
-    """A file that cannot be taken, in a plain sentence."""
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ import re
 from typing import Any
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.exchange.dxf import FileRefused
+from jolly_copper.exchange.cells import FileRefused, safe, unsafe
 
 COLUMNS = (
     "what",
@@ -37,7 +37,7 @@ def fleet_csv(layout: Layout) -> str:
             [
                 "kind",
                 i,
-                _safe(k.name),
+                safe(k.name),
                 k.idle,
                 k.running,
                 k.stall,
@@ -50,13 +50,9 @@ def fleet_csv(layout: Layout) -> str:
         )
     for i, t in layout.trains.items():
         table.writerow(
-            ["train", i, _safe(t.name), "", "", "", "", " ".join(t.engines), t.length, t.lit_cars, t.amps_per_lit_car]
+            ["train", i, safe(t.name), "", "", "", "", " ".join(t.engines), t.length, t.lit_cars, t.amps_per_lit_car]
         )
     return out.getvalue()
-
-
-def _safe(text: str) -> str:
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 
 def read_fleet(data: bytes, layout: Layout) -> list[dict[str, Any]]:
@@ -79,7 +75,7 @@ def read_fleet(data: bytes, layout: Layout) -> list[dict[str, Any]]:
         what = (row.get("what") or "").strip().lower()
         if what not in ("kind", "train"):
             raise FileRefused(f"Row {number}: what is “kind” or “train”, not “{what[:20]}”.")
-        name = (row.get("name") or "").strip().removeprefix("'")
+        name = unsafe((row.get("name") or "").strip())
         if not name:
             raise FileRefused(f"Row {number}: the name is missing.")
         wanted = (row.get("id") or "").strip() or re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:36]

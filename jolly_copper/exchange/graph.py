@@ -12,7 +12,8 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import track_length
-from jolly_copper.exchange.dxf import FARTHEST_MM, Drawing, FileRefused
+from jolly_copper.exchange.cells import FileRefused, safe, unsafe
+from jolly_copper.exchange.dxf import FARTHEST_MM, Drawing
 
 COLUMNS = ("name", "use", "code", "length_mm", "points")
 MOST_ROWS = 4000
@@ -61,13 +62,8 @@ def write_tracks(layout: Layout) -> str:
     table.writerow(COLUMNS)
     for track in layout.tracks.values():
         points = "; ".join(f"{v.x:g} {v.y:g}" + (f" {v.radius:g}" if v.radius is not None else "") for v in track.path)
-        table.writerow([_safe(track.name), track.use, track.code, f"{draw(track.path).length:.1f}", points])
+        table.writerow([safe(track.name), track.use, track.code, f"{draw(track.path).length:.1f}", points])
     return out.getvalue()
-
-
-def _safe(text: str) -> str:
-    """A cell no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in "=+-@\t\r" else text
 
 
 def read_tracks(data: bytes, mm_per_unit: float | None = None) -> Drawing:
@@ -89,7 +85,7 @@ def read_tracks(data: bytes, mm_per_unit: float | None = None) -> Drawing:
         for number, row in enumerate(table, start=2):
             if number > MOST_ROWS:
                 raise FileRefused(f"That is over {MOST_ROWS} rows; a track plan has far fewer.")
-            name = (row["name"] or "").strip().removeprefix("'")[:80] or None
+            name = unsafe((row["name"] or "").strip())[:80] or None
             lines.append(Line(_points(row["points"] or "", unit, number), row.get("use") or "main", name))
     except csv.Error as error:
         raise FileRefused(f"This cannot be read as CSV ({error}).") from None

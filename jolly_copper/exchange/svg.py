@@ -18,7 +18,8 @@ from jolly_copper.core.drawing.taking_in import Line
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
-from jolly_copper.exchange.dxf import FLATTEN_MM, MOST_ENTITIES, Drawing, FileRefused, as_path
+from jolly_copper.exchange.cells import FileRefused
+from jolly_copper.exchange.dxf import FLATTEN_MM, MOST_ENTITIES, Drawing, as_path
 
 SHAPES = ("path", "line", "polyline", "polygon", "circle", "ellipse", "rect")
 

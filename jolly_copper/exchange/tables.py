@@ -7,6 +7,7 @@ import io
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.wirebook.schedule import in_world, schedule
+from jolly_copper.exchange.cells import safe
 
 
 def wires_csv(layout: Layout) -> str:
@@ -23,14 +24,10 @@ def wires_csv(layout: Layout) -> str:
     )  # fmt: skip
     for w in schedule(layout):
         table.writerow(
-            [_safe(c) for c in (
+            [safe(c) for c in (
                 w.label, w.kind, w.circuit_name, w.colour_a, w.colour_b, w.gauge, w.strands, w.start, w.end,
                 f"{in_world(layout, w.measured)[0]:.2f}", "tape" if w.by_tape else "drawing",
                 f"{in_world(layout, w.cut)[0]:.2f}", w.connectors,
             )]
         )  # fmt: skip
     return out.getvalue()
-
-
-def _safe(cell: str) -> str:
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell

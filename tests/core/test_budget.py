@@ -12,7 +12,7 @@ from jolly_copper.core.layout.document import Layout, Train
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.materials.engines import SOUND_AMPS, STARTING, starting_values
-from jolly_copper.exchange.dxf import FileRefused
+from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.exchange.fleet import fleet_csv, read_fleet
 from tests.layouts import booster, plain
 

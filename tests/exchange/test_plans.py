@@ -18,7 +18,8 @@ from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.rails.conflicts import find_conflicts
 from jolly_copper.core.rails.ways import map_ways
-from jolly_copper.exchange.dxf import Drawing, FileRefused, read_dxf, write_dxf
+from jolly_copper.exchange.cells import FileRefused
+from jolly_copper.exchange.dxf import Drawing, read_dxf, write_dxf
 from jolly_copper.exchange.graph import read_tracks, write_graphml, write_tracks
 from jolly_copper.exchange.svg import read_svg, write_svg
 

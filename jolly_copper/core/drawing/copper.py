@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.lengths import terminal_point
+from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend
 from jolly_copper.core.layout.fields import Bend
@@ -122,7 +122,7 @@ def assign(facts: Facts, sheet: Sheet, track: str, at: float, circuit: str) -> s
     terminals = facts.terminals_of.get(circuit, [])
     for feeder in facts.network.fed_extents.get(number, ()) if terminals else ():
         value = sheet["feeders"][feeder]
-        here = facts_point(facts, value["track"], value["at"])
+        here = point_on_track(facts.layout, value["track"], value["at"])
         value.update(terminal=min(terminals, key=lambda t: (math.dist(here, t[1]), t[0]))[0], tape=None)
     return section
 
@@ -185,7 +185,7 @@ def feed(facts: Facts, sheet: Sheet, track: str, at: float) -> str:
     section = facts.rails.section_at(track, at)
     circuit = layout.sections[section].circuit if section else None
     if circuit is None or circuit not in facts.terminals_of:
-        x, y = facts_point(facts, track, at)
+        x, y = point_on_track(facts.layout, track, at)
         near = min(
             (
                 (math.dist((x, y), terminal_point(layout, t)), layout.runs[t.run].circuit)
@@ -203,13 +203,6 @@ def feed(facts: Facts, sheet: Sheet, track: str, at: float) -> str:
     i = str(patch[0]["path"].rsplit("/", 1)[1])
     sheet["feeders"][i] = {**patch[0]["value"], "tape": None}
     return i
-
-
-def facts_point(facts: Facts, track: str, at: float) -> tuple[float, float]:
-    """The place on the plan at this distance along a track."""
-    from jolly_copper.core.circuits.lengths import point_on_track
-
-    return point_on_track(facts.layout, track, at)
 
 
 def cut_gap(sheet: Sheet, track: str, at: float, rails: str) -> str:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import Field
-
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.fields import Id, Model
 
@@ -223,10 +221,3 @@ def _inside(outline: list[tuple[float, float]], p: tuple[float, float]) -> bool:
         if (ay > p[1]) != (by > p[1]) and p[0] < ax + (p[1] - ay) * (bx - ax) / (by - ay):
             inside = not inside
     return inside
-
-
-class Nudge(Model):
-    """How far to move, mm on the plan."""
-
-    dx: float = Field(ge=-1e6, le=1e6)
-    dy: float = Field(ge=-1e6, le=1e6)

@@ -14,12 +14,11 @@ from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.quantities import print_length
+from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.pieces import Piece, rail_bonds
 
 STUB_MM = 300.0
 """A piece of track this short, between a frog and a gap or in a ladder, is judged by its neighbours."""
-SHORTEST_PIECE_MM = 60.0
-"""Nobody's train stands on less: the stub between a frog and its gap."""
 LIGHT_RAIL_CODE = 70
 
 
@@ -34,7 +33,7 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
     layout, units = facts.layout, facts.layout.brief.units
     for number, extent in enumerate(facts.rails.extents):
         length = sum(p.end - p.start for p in extent)
-        if facts.network.fed_extents.get(number) or length < SHORTEST_PIECE_MM:
+        if facts.network.fed_extents.get(number) or length < SHORTEST_STAND_MM:
             continue
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))
         at, track = (longest.start + longest.end) / 2, layout.tracks[longest.track]

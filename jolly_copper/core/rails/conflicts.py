@@ -23,7 +23,7 @@ class Conflict:
     """A way round on which left rail meets right rail.
 
     at: the node where a train that went round stands facing the other way (the first cusp). tracks: the way round, in
-    order. link: the chain that, parted, would end it. approach: tracks leading up to the cusp from outside.
+    order. link: the chain that, parted, would end it.
     """
 
     kind: Kind
@@ -35,15 +35,14 @@ class Conflict:
     chains: tuple[int, ...]
 
 
-def find_conflicts(layout: Layout, ways: Ways, cut: Collection[int] = ()) -> list[Conflict]:
+def find_conflicts(layout: Layout, ways: Ways) -> list[Conflict]:
     """Independent conflicts of the plan: the fewest chains that meet every odd cycle, each with a cycle of its own.
 
     Args:
         layout: the document.
         ways: from `map_ways(layout)`.
-        cut: chains already parted by a reversing section.
     """
-    graph = SignedGraph.of(ways, cut)
+    graph = SignedGraph.of(ways)
     if not graph.colour()[1]:
         return []
 

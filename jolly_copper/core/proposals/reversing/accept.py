@@ -14,7 +14,9 @@ from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.findings.feeding import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.proposals.reversing.candidates import Candidate
+from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.pieces import map_rails, opposite
 from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.core.rails.zones import Zone, circuit_of_feeder
@@ -22,7 +24,6 @@ from jolly_copper.core.rails.zones import Zone, circuit_of_feeder
 SAME_GAP_MM = 60.0
 ASIDE_MM = 180.0
 UNDER_MM = 110.0
-CLEAR_OF_END_MM = 40.0
 
 
 def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float | None = None) -> Patch:
@@ -202,7 +203,7 @@ def _wires(sheet: Sheet, layout: Layout, zone: Zone, parent: str, device: str, t
             sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device
         )
     piece = max((p for p in zone.pieces if p.track == track), key=lambda p: p.end - p.start)
-    line, length = draw(layout.tracks[track].path), topology_length(layout, track)
+    line, length = draw(layout.tracks[track].path), track_length(layout.tracks[track])
     count = max(2, min(12, math.ceil((piece.end - piece.start) / 400)))
     marks = [piece.start + (piece.end - piece.start) * k / (count - 1) for k in range(count)]
     if math.dist(here, line.point(marks[-1] * line.length / length)) < math.dist(
@@ -210,12 +211,6 @@ def _wires(sheet: Sheet, layout: Layout, zone: Zone, parent: str, device: str, t
     ):
         marks.reverse()
     draw_run(sheet, [here, *(_aside(layout, track, m, UNDER_MM) for m in marks)], device=device)
-
-
-def topology_length(layout: Layout, track: str) -> float:
-    """A track's length that counts, mm."""
-    value = layout.tracks[track]
-    return value.tape or draw(value.path).length
 
 
 def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
@@ -263,11 +258,11 @@ def _anchor(sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit
         for i in anchors:
             sheet["sections"][i]["circuit"] = circuit
         extent = rails.extents[number]
-        if not anchors and sum(p.end - p.start for p in extent) >= 60:
+        if not anchors and sum(p.end - p.start for p in extent) >= SHORTEST_STAND_MM:
             piece = max(extent, key=lambda p: (p.end - p.start, p.track))
             _name(sheet, f"{name}, reversing", piece.track, (piece.start + piece.end) / 2, circuit)
     for number, extent in enumerate(rails.extents):
-        if number in inside or rails.sections_in[number] or sum(p.end - p.start for p in extent) < 60:
+        if number in inside or rails.sections_in[number] or sum(p.end - p.start for p in extent) < SHORTEST_STAND_MM:
             continue
         middle = max(extent, key=lambda p: (p.end - p.start, p.track))
         was = old.rails.section_at(middle.track, (middle.start + middle.end) / 2)

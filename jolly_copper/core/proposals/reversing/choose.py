@@ -6,7 +6,7 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proposals.reversing.candidates import NEAR_MM, Candidate, find_candidates
+from jolly_copper.core.proposals.reversing.candidates import Candidate, find_candidates
 from jolly_copper.core.rails.conflicts import Conflict
 from jolly_copper.core.rails.hitting import cheapest
 from jolly_copper.core.rails.odd_cycles import Cycle, Part, SignedGraph, blocks, some_odd_cycles
@@ -158,9 +158,6 @@ def _exclusive(places: list[Candidate]) -> list[tuple[int, int]]:
         for i, a in enumerate(members):
             found.update((min(a, b), max(a, b)) for b in members[i + 1 :] if a != b)
     return sorted(found)
-
-
-__all__ = ["NEAR_MM", "Group", "Option", "propose"]
 
 
 def places(topology: Topology, train: float | None = None) -> dict[str, Candidate]:
