@@ -14,7 +14,7 @@ from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_s
 from jolly_copper.core.drawing.acts import Act, CutGap, Like, perform
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.taking_in import Report, take_in
-from jolly_copper.core.layout.document import Brief, Control, Layout, Scale
+from jolly_copper.core.layout.document import USUAL_VOLTS, Brief, Control, Layout, Scale
 from jolly_copper.core.layout.fields import Name
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
@@ -36,7 +36,7 @@ class NewLayout(BaseModel):
 @router.post("/layouts/new", status_code=201)
 def new_layout(wanted: NewLayout, store: StoreUsed) -> shapes.State:
     """An empty layout to draw on."""
-    volts = {"dcc": 14.4, "dc": 12.0, "ac3": 16.0}[wanted.control]
+    volts = USUAL_VOLTS[wanted.control]
     brief = Brief(scale=wanted.scale, control=wanted.control, units=wanted.units, track_volts=volts)
     return answering.state(store.add(free_id(store, wanted.name), Layout(name=wanted.name, brief=brief)))
 

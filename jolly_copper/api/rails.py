@@ -16,16 +16,14 @@ from jolly_copper.api.shapes import MendShape
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
+from jolly_copper.core.circuits.sections import circuit_at, list_sections
 from jolly_copper.core.findings.reversing import in_words
 from jolly_copper.core.proposals.dead_track import dead_stretches
 from jolly_copper.core.proposals.reversing import words
 from jolly_copper.core.proposals.reversing.accept import make_sections
 from jolly_copper.core.proposals.reversing.choose import Group, Option, places, propose
 from jolly_copper.core.quantities import print_length, print_long_length
-from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.nets import Potential, Rail
-from jolly_copper.core.rails.pieces import Piece
-from jolly_copper.core.rails.zones import circuit_of_feeder, shortest_run
 
 router = APIRouter(prefix="/api")
 
@@ -109,7 +107,7 @@ def rails(
     live = topology.live_now
     pieces = [
         PieceShape(track=p.track, start=round(p.start, 1), end=round(p.end, 1), left=_carries(live[Rail(p, "left")]),
-                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=_circuit_of(facts, p))
+                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=circuit_at(facts, p))
         for ps in facts.rails.pieces.values() for p in ps
     ]  # fmt: skip
     still_open = {id(c) for c in topology.open_conflicts}
@@ -135,41 +133,16 @@ def rails(
     )
 
 
-def _circuit_of(facts: Facts, piece: Piece) -> str | None:
-    number = facts.rails.extent_of[piece]
-    sections = facts.rails.sections_in[number]
-    if sections:
-        return facts.layout.sections[sections[0]].circuit
-    feeders = facts.network.fed_extents.get(number, ())
-    return circuit_of_feeder(facts.layout, feeders[0]) if feeders else None
-
-
 def _sections(facts: Facts) -> list[SectionRow]:
-    layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
-    rows = []
-    for number, extent in enumerate(facts.rails.extents):
-        length = sum(p.end - p.start for p in extent)
-        ids = list(facts.rails.sections_in[number])
-        if not ids and length < SHORTEST_STAND_MM:
-            continue
-        zone = topology.zones.at(extent[0])
-        longest = max(extent, key=lambda p: (p.end - p.start, p.track))
-        first = layout.sections[ids[0]] if ids else None
-        feeders = facts.network.fed_extents.get(number, ())
-        turning = topology.is_reversing(zone)
-        run = shortest_run(topology.zones, facts.rails, topology.ways, zone) if turning else None
-        role: Literal["plain", "reversing", "mixed", "unfed"] = "plain"
-        if turning:
-            role = "mixed" if len(zone.roots) > 1 else "reversing"
-        elif not feeders:
-            role = "unfed"
-        rows.append(SectionRow(
-            ids=ids, name=" + ".join(layout.sections[i].name for i in ids) if ids else f"no name, round {layout.tracks[longest.track].name}",
-            circuit=first.circuit if first else None, circuit_name=layout.circuits[first.circuit].name if first else "nobody said", role=role,
-            length=length, length_text=print_long_length(length, units), feeders=len(feeders), run_text=print_length(run.length, units) if run else None,
-            longest_text=print_length(topology.longest_train(zone), units) if turning else None, track=first.track if first else longest.track,
-            at=first.at if first else (longest.start + longest.end) / 2, tracks=sorted({p.track for p in extent}),
-        ))  # fmt: skip
+    layout, units = facts.layout, facts.layout.brief.units
+    rows = [
+        SectionRow(
+            ids=list(s.ids), name=s.name, circuit=s.circuit, circuit_name=layout.circuits[s.circuit].name if s.circuit else "nobody said", role=s.role,
+            length=s.length, length_text=print_long_length(s.length, units), feeders=s.feeders, run_text=print_length(s.run, units) if s.run else None,
+            longest_text=print_length(s.longest, units) if s.longest else None, track=s.track, at=s.at, tracks=list(s.tracks),
+        )
+        for s in list_sections(facts)
+    ]  # fmt: skip
     return sorted(rows, key=lambda r: (r.name, r.track))
 
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
 from jolly_copper.core.circuits.budget import budget
-from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.protection import coordination, goes_dark
+from jolly_copper.core.circuits.protection import coordination, goes_dark, in_order, weakest_shorts
 from jolly_copper.core.quantities import print_current, print_long_length
 
 router = APIRouter(prefix="/api")
@@ -55,10 +53,10 @@ def zones(
     chosen = layout.scenes.get(facts.scene) if facts.scene else None
     asked = {a.device: a for a in budget(layout, chosen)}
     late = {p.below for p in coordination(layout) if p.in_time is False or p.in_current is False}
-    weakest = _weakest(facts)
+    weakest = weakest_shorts(facts)
     feeds = {d.output: i for i, d in layout.devices.items()}
     steps = []
-    for i in _in_order(facts):
+    for i in in_order(facts.layout):
         device, circuit = layout.devices[i], layout.circuits[layout.devices[i].output]
         mine, dark = asked.get(i), goes_dark(layout, facts.rails, i)
         weak = weakest.get(i)
@@ -82,31 +80,3 @@ def zones(
             f"The busiest source is asked for {print_current(max(loads))}, the idlest for {print_current(min(loads))}."
         )
     return ZonesShape(steps=steps, balance_text=balance)
-
-
-def _in_order(facts: Facts) -> list[str]:
-    """Devices depth first from the sources, each before what hangs under it."""
-    layout = facts.layout
-    below: dict[str | None, list[str]] = {}
-    outputs = {d.output for d in layout.devices.values()}
-    for i, d in layout.devices.items():
-        below.setdefault(d.input if d.input in outputs else None, []).append(i)
-    found: list[str] = []
-    stack = list(reversed(below.get(None, [])))
-    while stack:
-        i = stack.pop()
-        found.append(i)
-        stack += reversed(below.get(layout.devices[i].output, []))
-    return found
-
-
-def _weakest(facts: Facts) -> dict[str, tuple[float, str]]:
-    """For every protection, the weakest short among the rails whose nearest protection it is: amps and track."""
-    found: dict[str, tuple[float, str]] = {}
-    guard = {c: p[0] for c in facts.layout.circuits if (p := facts.tree.protection(c))}
-    for row in np.flatnonzero(np.isfinite(facts.coin)):
-        circuit = facts.circuit[row]
-        device = guard.get(circuit) if circuit else None
-        if device is not None and (device not in found or facts.coin[row] < found[device][0]):
-            found[device] = (float(facts.coin[row]), facts.place_of(int(row))[0])
-    return found

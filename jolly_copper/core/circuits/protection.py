@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.tree import PROTECTS, grow_tree
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.rails.pieces import RailMap
@@ -66,3 +69,30 @@ def goes_dark(layout: Layout, rails: RailMap, device_id: str) -> Dark:
             sections += mine
             track += sum(p.end - p.start for p in extent)
     return Dark(circuits, tuple(sections), track)
+
+
+def in_order(layout: Layout) -> list[str]:
+    """Devices depth first from the sources, each before what hangs under it."""
+    below: dict[str | None, list[str]] = {}
+    outputs = {d.output for d in layout.devices.values()}
+    for i, d in layout.devices.items():
+        below.setdefault(d.input if d.input in outputs else None, []).append(i)
+    found: list[str] = []
+    stack = list(reversed(below.get(None, [])))
+    while stack:
+        i = stack.pop()
+        found.append(i)
+        stack += reversed(below.get(layout.devices[i].output, []))
+    return found
+
+
+def weakest_shorts(facts: Facts) -> dict[str, tuple[float, str]]:
+    """For every protection, the weakest short among the rails whose nearest protection it is: amps and track."""
+    found: dict[str, tuple[float, str]] = {}
+    guard = {c: p[0] for c in facts.layout.circuits if (p := facts.tree.protection(c))}
+    for row in np.flatnonzero(np.isfinite(facts.coin)):
+        circuit = facts.circuit[row]
+        device = guard.get(circuit) if circuit else None
+        if device is not None and (device not in found or facts.coin[row] < found[device][0]):
+            found[device] = (float(facts.coin[row]), facts.place_of(int(row))[0])
+    return found

@@ -34,6 +34,8 @@ from jolly_copper.core.materials.rail import Metal
 SCHEMA_VERSION = 1
 
 Control = Literal["dcc", "dc", "ac3"]
+USUAL_VOLTS: dict[Control, float] = {"dcc": 14.4, "dc": 12.0, "ac3": 16.0}
+"""Track volts a new layout starts with, to be put right from the source. Common practice, no source; certainty C."""
 Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
 TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 Rails = Literal["both", "left", "right"]
