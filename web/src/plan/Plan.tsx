@@ -245,7 +245,7 @@ export function Plan() {
               ) : look === "reversing" && rails ? (
                 <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
               ) : (
-                <Rails answers={answers} look={look} lit={bright} />
+                <Rails answers={answers} look={look === "volts" || look === "coin" ? look : "track"} lit={bright} />
               )}
               <Gaps gaps={answers.gaps} lit={bright} />
               <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} />
