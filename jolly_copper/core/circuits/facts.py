@@ -18,6 +18,7 @@ from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, s
 from jolly_copper.core.circuits.solution import Island, add_own_share, solve
 from jolly_copper.core.circuits.tree import PowerTree
 from jolly_copper.core.layout.document import Layout, Scene
+from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
@@ -139,8 +140,7 @@ class Facts:
     @cached_property
     def next_feeder(self) -> str:
         """The next free feeder id of the form F83: one above the highest number in use."""
-        numbers = (i[1:] for i in self.layout.feeders if i.startswith("F"))
-        return f"F{max((int(n) for n in numbers if n.isdigit()), default=0) + 1}"
+        return next_id(self.layout.feeders, "F")
 
     @property
     def tree(self) -> PowerTree:

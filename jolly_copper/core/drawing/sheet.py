@@ -10,6 +10,7 @@ from jolly_copper.core.layout.changes import difference
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.reading import read_layout
 
 ON_TRACK = ("gaps", "sections", "feeders")
@@ -45,8 +46,7 @@ class Sheet:
 
     def free(self, kind: str, prefix: str) -> str:
         """The next free id with this prefix and a number."""
-        numbers = (i[len(prefix) :] for i in self[kind] if i.startswith(prefix))
-        return f"{prefix}{max((int(n) for n in numbers if n.isdigit()), default=0) + 1}"
+        return next_id(self[kind], prefix)
 
     def add(self, kind: str, prefix: str, value: dict[str, Any]) -> str:
         """Add a thing under the next free id."""

@@ -10,6 +10,7 @@ from jolly_copper.core.circuits.edits import Patch, nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
 from jolly_copper.core.layout.document import Gap, Layout
+from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.conflicts import Conflict
 from jolly_copper.core.rails.pieces import Piece, map_rails, opposite
@@ -172,7 +173,7 @@ def _place_for_pair(facts: Facts, zone: Zone) -> tuple[Mend | None, str]:
         for a, b in itertools.pairwise(marks):
             if b - a > 120:
                 spots.append((b - a, piece, (a + b) / 2))
-    number = _next_gap(layout)
+    number = next_id(layout.gaps, "G")
     for _, piece, at in sorted(spots, key=lambda s: (-s[0], s[1]))[:24]:
         gap = Gap(track=piece.track, at=round(at, 1))
         if not _mixed_still(_with_gaps(layout, {number: gap}), zone):
@@ -180,11 +181,6 @@ def _place_for_pair(facts: Facts, zone: Zone) -> tuple[Mend | None, str]:
             where = f"{layout.tracks[piece.track].name}, {print_length(at, units)} from its A end"
             return Mend(f"Gap both rails of {layout.tracks[piece.track].name}", patch), f"Gap both rails on {where}."
     return None, "Gap both rails at the section's other end as well, or move its feeders; step Reverse offers places."
-
-
-def _next_gap(layout: Layout) -> str:
-    numbers = (i[1:] for i in layout.gaps if i.startswith("G"))
-    return f"G{max((int(n) for n in numbers if n.isdigit()), default=0) + 1}"
 
 
 def _strays(facts: Facts, zone: Zone) -> Iterator[Finding]:

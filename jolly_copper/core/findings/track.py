@@ -10,6 +10,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
 from jolly_copper.core.findings.reversing import mixed, near_gap, node_name
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.ids import next_number
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.nets import Rail, cut_sides
@@ -88,8 +89,7 @@ def _gap_between(facts: Facts, short: Short) -> tuple[Mend, ...]:
 def frog_gaps(facts: Facts, node_id: str) -> Patch:
     """Gaps in both frog-side rails just beyond a power-routing frog, where there are none yet."""
     layout, patch = facts.layout, []
-    numbers = (i[1:] for i in layout.gaps if i.startswith("G"))
-    number = max((int(n) for n in numbers if n.isdigit()), default=0)
+    number = next_number(layout.gaps, "G")
     for track, end, side in frog_rails(layout, node_id):
         length = facts.rails.lengths[track]
         at = min(BEYOND_FROG_MM, length / 3)
@@ -97,10 +97,10 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
         near = [g for g in layout.gaps.values() if g.track == track and abs(g.at - at) <= 2 * BEYOND_FROG_MM]
         if any(side in cut_sides([g], g.at) for g in near):
             continue
-        number += 1
         patch.append(
             {"op": "add", "path": f"/gaps/G{number}", "value": {"track": track, "at": round(at, 1), "rails": side}}
         )
+        number += 1
     return patch
 
 

@@ -99,22 +99,22 @@ def _settle(
     number = {c.key: k for k, c in enumerate(places)}
     fixed = {number[k]: True for k in keep if k in number} | {number[k]: False for k in refuse if k in number}
     exclusive = _exclusive(places)
-    left_open: list[Cycle] = []
+    graph, no_room = _set_aside(ways, graph, places, conflicts)
 
     def unmet(chosen: Collection[int]) -> list[frozenset[int]]:
         gone = frozenset(n for k in chosen for n in places[k].chains)
         cores = frozenset(c for k in chosen for c in places[k].cores)
-        cycles = some_odd_cycles(graph.without(gone, cores), lambda n: ways.chains[n].length)
-        left_open[:] = cycles
-        return [_may_meet(places, cycle) for cycle in cycles]
+        return [
+            _may_meet(places, cycle)
+            for cycle in some_odd_cycles(graph.without(gone, cores), lambda n: ways.chains[n].length)
+        ]
 
     options: list[Option] = []
-    no_room: list[Conflict] = []
     banned: list[tuple[frozenset[int], int]] = []
     for _ in range(MOST_OPTIONS):
         chosen, hopeless = cheapest([c.cost for c in places], unmet, exclusive, fixed, banned)
-        if not options:
-            no_room = [c for c in conflicts if any(_nothing_for(places, c, h) for h in hopeless)]
+        if not options:  # places there are, but they crowd each other or the person will not have them
+            no_room += [c for c in conflicts if c not in no_room and any(_stands_for(places, c, h) for h in hopeless)]
         elif hopeless and not no_room:
             break
         if not chosen:
@@ -128,10 +128,25 @@ def _settle(
     return Group(conflicts, tuple(options), tuple(no_room), len(places))
 
 
-def _nothing_for(places: list[Candidate], conflict: Conflict, demand: frozenset[int]) -> bool:
-    if not demand:
-        return not any(set(p.chains) & set(conflict.chains) for p in places)
-    return all(set(places[k].chains) & set(conflict.chains) for k in demand)
+def _set_aside(
+    ways: Ways, graph: SignedGraph, places: list[Candidate], conflicts: tuple[Conflict, ...]
+) -> tuple[SignedGraph, list[Conflict]]:
+    """Ways round on which no place at all has room are taken out, so that the others can still be settled."""
+    no_room: list[Conflict] = []
+    while True:
+        cycles = some_odd_cycles(graph, lambda n: ways.chains[n].length)
+        hopeless = [c for c in cycles if not _may_meet(places, c)]
+        if not hopeless:
+            return graph, no_room
+        for cycle in hopeless:
+            named = [c for c in conflicts if set(c.chains) & set(cycle.chains) and c not in no_room]
+            no_room += named[:1]
+        graph = graph.without({cycle.chains[-1] for cycle in hopeless})
+
+
+def _stands_for(places: list[Candidate], conflict: Conflict, demand: frozenset[int]) -> bool:
+    """Whether an unmet demand is about this conflict: every place that would meet it lies on its way round."""
+    return all(places[k].chains & set(conflict.chains) for k in demand)
 
 
 def _may_meet(places: list[Candidate], cycle: Cycle) -> frozenset[int]:
