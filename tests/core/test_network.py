@@ -16,8 +16,8 @@ from jolly_copper.core.circuits.network import assemble
 from jolly_copper.core.circuits.points import one_point, sample
 from jolly_copper.core.circuits.solution import solve
 from jolly_copper.core.circuits.staircase import explain
-from jolly_copper.core.circuits.tree import grow_tree
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.materials import joints
 from tests.layouts import feeder, plain, random_layout, without

@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.loads import train_amps
-from jolly_copper.core.circuits.tree import SOURCES, PowerTree, grow_tree
 from jolly_copper.core.layout.document import Layout, Placement, Scene
+from jolly_copper.core.layout.power_tree import SOURCES, PowerTree, grow_tree
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 

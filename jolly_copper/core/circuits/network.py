@@ -15,8 +15,8 @@ from functools import cached_property
 from typing import Literal
 
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
-from jolly_copper.core.circuits.tree import SOURCES, PowerTree, grow_tree
 from jolly_copper.core.layout.document import Gap, Layout, Run, Track
+from jolly_copper.core.layout.power_tree import SOURCES, PowerTree, grow_tree
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.rails.pieces import (

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.tree import PROTECTS, grow_tree
 from jolly_copper.core.layout.document import REVERSERS, Layout
+from jolly_copper.core.layout.power_tree import PROTECTS, grow_tree
 from jolly_copper.core.rails.pieces import RailMap
 
 

@@ -72,7 +72,8 @@ def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
     """Hang a device under another circuit. The wire that fed it goes; a new one comes from the nearest terminal there.
 
     Raises:
-        DrawingError: that would make the tree a ring, or the device is a source.
+        DrawingError: the device is a source, or hangs there already.
+        LayoutError: that would make the tree a ring.
     """
     value = sheet.thing("devices", device)
     sheet.thing("circuits", input_circuit)
@@ -80,12 +81,6 @@ def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
         raise DrawingError(f"{value['name']} is where power starts; it hangs under nothing.")
     if value["input"] == input_circuit:
         raise DrawingError(f"{value['name']} hangs there already.")
-    at: str | None = input_circuit
-    while at is not None:
-        feeder = next((i for i, d in sheet["devices"].items() if d["output"] == at), None)
-        if feeder == device:
-            raise DrawingError(f"{value['name']} would feed itself.")
-        at = sheet["devices"][feeder]["input"] if feeder else None
     for run in [i for i, r in sheet["runs"].items() if r["ends_at_device"] == device]:
         if sheet["runs"][run]["circuit"] != input_circuit:
             erase(sheet, [Erased(kind="run", id=run)])

@@ -9,6 +9,7 @@ from functools import cached_property
 from typing import Literal, NamedTuple
 
 from jolly_copper.core.layout.document import REVERSERS, Gap, Layout
+from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
 from jolly_copper.core.rails.pieces import (
     PAIR_MM,
     SIDES,
@@ -209,23 +210,25 @@ class Sources:
 
 def find_sources(layout: Layout) -> Sources:
     """Roots and reversers of every circuit. Boosters of one railroad are taken to run in phase."""
-    fed_by = {d.output: d for d in layout.devices.values()}
+    tree = grow_tree(layout)
     root: dict[str, str] = {}
     reverses: set[str] = set()
     shared: dict[str, dict[str, str]] = {}
     for circuit in layout.circuits:
-        at = circuit
-        while (device := fed_by.get(at)) and device.input and device.kind not in (*REVERSERS, "station", "booster"):
-            at = device.input
-        root[circuit] = at
-        if (device := fed_by.get(at)) and device.kind in REVERSERS:
+        up = [layout.devices[d] for d in tree.upstream(circuit)]
+        # Power stands still behind the nearest reverser; else behind whatever is at the top.
+        still = next((d for d in up if d.kind in REVERSERS), up[-1] if up else None)
+        passes = still is not None and still.kind not in (*REVERSERS, *SOURCES)
+        root[circuit] = circuit if still is None else (still.input if passes else None) or still.output
+        if still is not None and still.kind in REVERSERS:
             reverses.add(circuit)
         shared[circuit] = {}
         for conductor in ("A", "B"):
-            at = circuit
-            while (device := fed_by.get(at)) and device.input and device.kind == "detector":
-                if device.sensed == conductor:
+            # A detector sits in one conductor; the other stays its parent's wire.
+            wire = circuit
+            for device in up:
+                if device.kind != "detector" or device.sensed == conductor or device.input is None:
                     break
-                at = device.input
-            shared[circuit][conductor] = at
+                wire = device.input
+            shared[circuit][conductor] = wire
     return Sources(root, frozenset(reverses), shared)
