@@ -21,11 +21,12 @@ from jolly_copper.core.circuits.lengths import (
 )
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
-from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.findings.model import STEPS, Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.radius import smallest_radius
+from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.materials.copper import area_mm2, may_carry_amps
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
 from jolly_copper.core.proposals.whatif import what_if
@@ -91,7 +92,9 @@ def _nodes(layout: Layout) -> dict[str, shapes.NodeDrawn]:
         for port, one, other in ((track.a, track.path[0], track.path[1]), (track.b, track.path[-1], track.path[-2])):
             leaves[port.node][port.port] = round(math.degrees(math.atan2(other.y - one.y, other.x - one.x)), 1)
     return {
-        i: shapes.NodeDrawn(kind=n.kind, x=n.at.x, y=n.at.y, lies=n.lies, leaves=leaves[i])
+        i: shapes.NodeDrawn(
+            kind=n.kind, x=n.at.x, y=n.at.y, lies=n.lies, ways=list(LIES.get(n.kind, ())), leaves=leaves[i]
+        )
         for i, n in layout.nodes.items()
     }
 
@@ -130,7 +133,7 @@ def _xy(at: tuple[float, float]) -> shapes.XY:
 
 def finding(found: Finding) -> shapes.FindingShape:
     return shapes.FindingShape(
-        key=found.key, rule=found.rule, severity=found.severity, title=found.title, why=found.why, mend=found.mend,
+        key=found.key, rule=found.rule, steps=list(STEPS[found.rule]), severity=found.severity, title=found.title, why=found.why, mend=found.mend,
         place=shapes.PlaceShape(**asdict(found.place)), figures=[shapes.Figure(name=n, value=v) for n, v in found.figures], shows=list(found.shows), rails=[shapes.RailShape(**asdict(r)) for r in found.rails],
         mends=[shapes.MendShape(label=m.label, patch=m.patch) for m in found.mends], source=found.source,
         accepted=found.accepted,

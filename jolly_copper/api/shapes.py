@@ -45,12 +45,14 @@ class FeederDrawn(BaseModel):
 
 
 class NodeDrawn(BaseModel):
-    """A node to draw: its kind and place, how a turnout lies, and per port the direction its track leaves in (degrees)."""
+    """A node to draw: its kind and place, how a turnout lies, the ways it can, and per port the direction its track leaves in (degrees)."""
 
     kind: str
     x: float
     y: float
     lies: str
+    ways: list[str]
+    """The ways it can be set; none where it is no turnout."""
     leaves: dict[str, float]
 
 
@@ -111,6 +113,8 @@ class RailShape(BaseModel):
 class FindingShape(BaseModel):
     key: str
     rule: str
+    steps: list[str]
+    """Steps of the work, besides Wire, where it is settled."""
     severity: Literal["must", "should", "look"]
     title: str
     why: str

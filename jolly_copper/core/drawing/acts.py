@@ -48,7 +48,7 @@ class PlaceTable(Model):
     kind: Literal["turntable", "traverser"]
     x: Coordinate
     y: Coordinate
-    size: Annotated[float, Field(ge=50, le=5000)] = 300
+    size: Annotated[float, Field(ge=50, le=5000)] | None = None
     angle: float = 0
 
 

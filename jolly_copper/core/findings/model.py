@@ -61,16 +61,20 @@ class Finding:
 
 
 Rule = Callable[[Facts], Iterable[Finding]]
+Step = Literal["track", "zones", "reverse"]
 REGISTRY: dict[str, Rule] = {}
+STEPS: dict[str, tuple[Step, ...]] = {}
+"""The steps of the work where a rule is settled, beside the wiring itself."""
 
 
-def rule(name: str) -> Callable[[Rule], Rule]:
-    """Register a rule under its name."""
+def rule(name: str, *steps: Step) -> Callable[[Rule], Rule]:
+    """Register a rule under its name, with the steps besides Wire where it is settled."""
 
     def keep(function: Rule) -> Rule:
         if name in REGISTRY:
             raise ValueError(f"two rules are called {name}")
         REGISTRY[name] = function
+        STEPS[name] = steps
         return function
 
     return keep

@@ -97,7 +97,7 @@ def drop(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("coin test")
+@rule("coin test", "zones")
 def coin_test(facts: Facts) -> Iterator[Finding]:
     """The weakest short in each district against its protection's trip, by what a breaker would read."""
     margin = facts.layout.brief.rules.coin_margin
@@ -161,7 +161,7 @@ def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("breaker below booster")
+@rule("breaker below booster", "zones")
 def breaker_below_booster(facts: Facts) -> Iterator[Finding]:
     """Each breaker must trip below the source above it, or a derailment stops every district."""
     layout, most = facts.layout, facts.layout.brief.rules.breaker_below_booster

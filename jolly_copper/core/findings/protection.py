@@ -12,7 +12,7 @@ from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.quantities import print_current, print_long_length
 
 
-@rule("opens too late")
+@rule("opens too late", "zones")
 def opens_too_late(facts: Facts) -> Iterator[Finding]:
     """A breaker, or a reverser, slower than the protection above it: the wrong one opens."""
     layout, units = facts.layout, facts.layout.brief.units
@@ -36,7 +36,7 @@ def opens_too_late(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("amps asked")
+@rule("amps asked", "zones")
 def amps_asked(facts: Facts) -> Iterator[Finding]:
     """A source or breaker that the scene may ask for more than it gives."""
     layout = facts.layout

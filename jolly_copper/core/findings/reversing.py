@@ -60,7 +60,7 @@ def near_gap(layout: Layout, track: str, at: float) -> str:
     return f"{layout.tracks[track].name}, {print_length(at, layout.brief.units)} from its A end"
 
 
-@rule("train comes back on itself")
+@rule("train comes back on itself", "reverse")
 def comes_back(facts: Facts) -> Iterator[Finding]:
     """Every independent way round on which left rail meets right rail and no reverser stands."""
     layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
@@ -83,7 +83,7 @@ def comes_back(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("reversing section not cut off")
+@rule("reversing section not cut off", "reverse")
 def not_cut_off(facts: Facts) -> Iterator[Finding]:
     """A reverser's section that other feeders reach: a one-rail gap, a forgotten gap pair, or a stray feeder."""
     layout, topology = facts.layout, facts.topology
@@ -209,7 +209,7 @@ def _strays(facts: Facts, zone: Zone) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("reversing section too short")
+@rule("reversing section too short", "reverse")
 def too_short(facts: Facts) -> Iterator[Finding]:
     """The shortest drive from gap to gap in a reversing section against the longest train let in."""
     layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
@@ -239,7 +239,7 @@ def too_short(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("reversing sections touch")
+@rule("reversing sections touch", "reverse")
 def touching(facts: Facts) -> Iterator[Finding]:
     """Two reversers that share a gap answer each other."""
     layout, topology = facts.layout, facts.topology
@@ -257,7 +257,7 @@ def touching(facts: Facts) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@rule("feeder swapped")
+@rule("feeder swapped", "track", "reverse")
 def swapped(facts: Facts) -> Iterator[Finding]:
     """Feeders the other way round than most on the same rails: each a dead short."""
     layout, topology = facts.layout, facts.topology
@@ -289,7 +289,7 @@ def _short_of(topology: Topology, feeder_id: str) -> tuple[RailStretch, ...]:
     return tuple(RailStretch(r.piece.track, r.piece.start, r.piece.end, r.side) for r in rails)
 
 
-@rule("phases meet at a gap")
+@rule("phases meet at a gap", "reverse")
 def phases_meet(facts: Facts) -> Iterator[Finding]:
     """Plain track on both sides of a gap, but left is A on one side and B on the other: a train shorts as it crosses."""
     layout, topology = facts.layout, facts.topology
@@ -324,7 +324,7 @@ def phases_meet(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("reverser with nothing to do")
+@rule("reverser with nothing to do", "reverse")
 def idle(facts: Facts) -> Iterator[Finding]:
     """A reversing section whose gaps all want the same phase: the unit never turns over, or only once."""
     layout, topology = facts.layout, facts.topology

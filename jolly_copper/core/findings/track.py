@@ -51,7 +51,7 @@ def _colour(layout: Layout, feeder_id: str, conductor: str) -> str:
     return circuit.colour_a if conductor == "A" else circuit.colour_b
 
 
-@rule("rails joined through turnouts")
+@rule("rails joined through turnouts", "track", "zones")
 def shorts(facts: Facts) -> Iterator[Finding]:
     """Two feeders joined in metal though their wires differ, always or for some turnout setting."""
     layout, topology = facts.layout, facts.topology
@@ -118,7 +118,7 @@ def _fed_frogs(facts: Facts) -> Iterator[tuple[str, list[str]]]:
             yield node_id, sorted(feeders)
 
 
-@rule("power-routing turnout fed from its frog")
+@rule("power-routing turnout fed from its frog", "track")
 def fed_from_frog(facts: Facts) -> Iterator[Finding]:
     """A power-routing turnout wants its power from the points; a feeder beyond the frog shorts it when it is thrown."""
     layout = facts.layout
@@ -136,7 +136,7 @@ def fed_from_frog(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("dead in some setting")
+@rule("dead in some setting", "track")
 def dead_track(facts: Facts) -> Iterator[Finding]:
     """Track a train may stand on that some turnout setting leaves without power."""
     layout, units = facts.layout, facts.layout.brief.units
@@ -176,7 +176,7 @@ def dead_track(facts: Facts) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@rule("gap that parts nothing")
+@rule("gap that parts nothing", "track")
 def idle_gaps(facts: Facts) -> Iterator[Finding]:
     """A cut whose two sides meet again by another way."""
     layout, topology = facts.layout, facts.topology
@@ -199,7 +199,7 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@rule("section anchors")
+@rule("section anchors", "track")
 def anchors(facts: Facts) -> Iterator[Finding]:
     """Every stretch between gaps belongs to one section: not two, not none."""
     layout, units = facts.layout, facts.layout.brief.units
@@ -251,7 +251,7 @@ def _free(layout: Layout, base: str) -> str:
     return next(n for k in range(1, 10000) if (n := base if k == 1 else f"{base}-{k}") not in layout.sections)
 
 
-@rule("frogs")
+@rule("frogs", "track")
 def frogs(facts: Facts) -> Iterator[Finding]:
     """Live frogs that nothing turns, and dead frogs longer than an engine can bridge."""
     layout, units = facts.layout, facts.layout.brief.units

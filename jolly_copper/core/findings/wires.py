@@ -103,13 +103,13 @@ def _is_fine(gauge: Gauge) -> bool:
     return area_mm2(gauge) <= FINE_AWG_AREA
 
 
-@rule("feeder on another circuit")
+@rule("feeder on another circuit", "zones")
 def wrong_circuit(facts: Facts) -> Iterator[Finding]:
     """A feeder tied to a circuit that is not its section's: two districts become one."""
     yield from (f for f in _wrong_circuits(facts) if f.rule == "feeder on another circuit")
 
 
-@rule("feeder fights a reverser")
+@rule("feeder fights a reverser", "reverse")
 def fights_a_reverser(facts: Facts) -> Iterator[Finding]:
     """A feeder inside a reverser's section tied to the plain bus: the classic mistake."""
     yield from (f for f in _wrong_circuits(facts) if f.rule == "feeder fights a reverser")

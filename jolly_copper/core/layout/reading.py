@@ -117,7 +117,8 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
     yield from _trains(layout)
 
 
-LIES = {"turnout": {"through", "diverging"}, "three-way": {"left", "through", "right"}}
+LIES = {"turnout": ("through", "diverging"), "three-way": ("left", "through", "right")}
+"""The ways each kind of turnout can be set."""
 
 
 def _node_settings(layout: Layout) -> Iterator[Problem]:
@@ -128,7 +129,7 @@ def _node_settings(layout: Layout) -> Iterator[Problem]:
                 "A three-way that routes power wants gaps on all its inner rails: gap them and call its frogs live.",
             )
         if node.kind in LIES and node.lies not in LIES[node.kind]:
-            yield Problem(f"/nodes/{i}/lies", f"A {node.kind} lies {', '.join(sorted(LIES[node.kind]))}.")
+            yield Problem(f"/nodes/{i}/lies", f"A {node.kind} lies {', '.join(LIES[node.kind])}.")
 
 
 def _track_ends(layout: Layout) -> Iterator[Problem]:

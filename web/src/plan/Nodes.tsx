@@ -2,10 +2,6 @@ import { memo } from "react";
 import type { Answers, Layout } from "../api/client";
 
 type Props = { nodes: Answers["nodes"]; layout: Layout; lit: ReadonlySet<string>; drawing: boolean; far: boolean };
-const LEGS: Record<string, readonly string[]> = {
-  turnout: ["through", "diverging"],
-  "three-way": ["left", "through", "right"],
-};
 
 /** Where tracks meet. A turnout shows which way it lies; open ends and joints only while one draws. */
 export const Nodes = memo(function Nodes({ nodes, layout, lit, drawing, far }: Props) {
@@ -46,9 +42,8 @@ export const Nodes = memo(function Nodes({ nodes, layout, lit, drawing, far }: P
             </g>
           );
         }
-        const legs = LEGS[n.kind];
-        if (legs && far && !lit.has(id)) return null;
-        if (legs) {
+        if (n.ways.length && far && !lit.has(id)) return null;
+        if (n.ways.length) {
           const set = n.leaves[n.lies];
           const routing = node?.frog === "routing";
           return (

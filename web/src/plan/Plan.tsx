@@ -147,8 +147,8 @@ export function Plan() {
     if (handle?.[0] === "bend") return set({ bend: { track: handle[1] ?? "", index: Number(handle[2]) } });
     if (handle) return;
     const thing = thingAt(event.target);
-    const turnout = thing?.kind === "node" && throwTurnout(layout, thing.id, look === "phase" || toolName === "throw");
-    if (turnout) return;
+    const throwing = thing?.kind === "node" && (look === "phase" || toolName === "throw");
+    if (throwing && throwTurnout(answers?.nodes, thing.id)) return;
     const track = trackAt(event);
     const small = thing && thing.kind !== "run" && thing.kind !== "feeder";
     const k = svg.current ? Number(svg.current.style.getPropertyValue("--k")) : 1;
@@ -260,9 +260,7 @@ export function Plan() {
               {drawing || look === "phase" || look === "reversing" || look === "zones" ? null : (
                 <Spots answers={answers} look={look} point={point} picked={picked !== null} />
               )}
-              {drawing && toolName === "select" ? (
-                <Handles layout={layout} lengths={lengthsOf(answers.tracks)} />
-              ) : null}
+              {drawing && toolName === "select" ? <Handles layout={layout} tracks={answers.tracks} /> : null}
             </>
           ) : null}
           <Ghosts ghosts={ghosts} />
@@ -318,10 +316,6 @@ export function Plan() {
       </div>
     </div>
   );
-}
-
-function lengthsOf(tracks: Record<string, { length: number }>): Record<string, number> {
-  return Object.fromEntries(Object.entries(tracks).map(([id, t]) => [id, t.length]));
 }
 
 function within(outline: { x: number; y: number }[], p: { x: number; y: number }): boolean {

@@ -1,6 +1,5 @@
 import { Calculator } from "lucide-react";
 import { useFindings, useFleet } from "../api/queries";
-import { REVERSE_RULES, TRACK_RULES, ZONE_RULES } from "../steps/rules";
 import { type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
@@ -41,20 +40,20 @@ export function WorkBus() {
       : open.length
         ? "settle"
         : "clean";
-  const over = (rules: readonly string[]): Condition => {
+  const over = (step: Step): Condition => {
     if (!data) return "none";
-    const mine = open.filter((f) => rules.includes(f.rule));
+    const mine = open.filter((f) => f.steps.includes(step));
     return mine.some((f) => f.severity === "must") ? "must" : mine.length ? "settle" : "clean";
   };
   const taps: [Step, string, Condition][] = [
     ["brief", "Brief", state ? "clean" : "none"],
-    ["track", "Track", over(TRACK_RULES)],
+    ["track", "Track", over("track")],
     [
       "trains",
       "Trains",
       fleet ? (fleet.asked.some((a) => a.over) ? "settle" : fleet.guesses ? "settle" : "clean") : "none",
     ],
-    ["zones", "Zones", over(ZONE_RULES)],
+    ["zones", "Zones", over("zones")],
     ["wire", "Wire", wire],
     [
       "table",
@@ -67,7 +66,7 @@ export function WorkBus() {
           ? "none"
           : "clean",
     ],
-    ["reverse", "Reverse", over(REVERSE_RULES)],
+    ["reverse", "Reverse", over("reverse")],
   ];
   const tap = (key: Step) =>
     `relative flex h-11 w-full items-center pl-[38px] pr-1 text-left text-[12.5px] leading-tight fade ${

@@ -1,10 +1,10 @@
-import type { Layout } from "../../api/client";
+import type { Answers, Layout } from "../../api/client";
 import { useBench } from "../../store/bench";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 
 /** Handles of what is selected: the bends of a track, small ones between to add a bend, the corners of a board. */
-export function Handles({ layout, lengths }: { layout: Layout; lengths: Record<string, number> }) {
+export function Handles({ layout, tracks }: { layout: Layout; tracks: Answers["tracks"] }) {
   const selected = useBench((s) => s.selected);
   const bend = useBench((s) => s.bend);
   if (selected?.kind === "board") {
@@ -32,7 +32,7 @@ export function Handles({ layout, lengths }: { layout: Layout; lengths: Record<s
   let along = 0;
   let total = 0;
   for (let k = 0; k + 1 < corners.length; k++) total += Math.hypot(...delta(corners, k));
-  const scale = total ? (lengths[selected.id] ?? total) / total : 1;
+  const scale = total ? (tracks[selected.id]?.length ?? total) / total : 1;
   return (
     <g>
       {corners.slice(0, -1).map(([x, y], k) => {

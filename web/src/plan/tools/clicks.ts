@@ -95,13 +95,13 @@ export const turntable = place(
   "Turntable",
   "",
   "Click the middle of the pit; then draw tracks up to it, each becomes a stub.",
-  (at) => ({ act: "table", kind: "turntable", x: at.x, y: at.y, size: 300, angle: 0 }),
+  (at) => ({ act: "table", kind: "turntable", x: at.x, y: at.y, angle: 0 }),
 );
 export const traverser = place(
   "Traverser",
   "",
   "Click the middle of the bridge; then draw tracks up to either side.",
-  (at) => ({ act: "table", kind: "traverser", x: at.x, y: at.y, size: 600, angle: 0 }),
+  (at) => ({ act: "table", kind: "traverser", x: at.x, y: at.y, angle: 0 }),
 );
 
 function crossing(kind: "crossing" | "slip"): Tool<Here> {

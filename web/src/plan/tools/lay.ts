@@ -145,7 +145,7 @@ export const drawBus: Tool<Wiring> = {
   catches: ["device", "terminal"],
   hint: (s) =>
     s.points.length
-      ? "Click along the way under the track; Enter ends the bus. Terminals come every 4 ft and at its end."
+      ? "Click along the way under the track; Enter ends the bus. Terminals come along it and at its end."
       : "Click the station, booster, breaker or reverser the bus starts from, or a terminal to branch from.",
   press: (s, at) => {
     const last = s.points[s.points.length - 1];

@@ -1,24 +1,18 @@
 import { useEffect } from "react";
-import { useFindings, useRails } from "../../api/queries";
+import { useRails } from "../../api/queries";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench } from "../../store/bench";
-import { REVERSE_RULES } from "../rules";
 import { Findings } from "../wire/Findings";
 import { Inspector } from "../wire/Inspector";
 import { Places } from "./Places";
 import { Proposals } from "./Proposals";
 import { SectionTable } from "./SectionTable";
 
-// Where a train comes back is listed with its proposal below; the rest of the rules are said here.
-const rules = REVERSE_RULES.filter((r) => r !== "train comes back on itself");
-
 /** Where trains come back on themselves, where to gap, and every section between gaps. */
 export function ReverseStep() {
   const { data } = useRails();
   const selected = useBench((s) => s.selected);
-  const { data: findings } = useFindings();
-  const some = findings?.some((f) => rules.includes(f.rule));
   useEffect(() => {
     const { look, set } = useBench.getState();
     if (look !== "phase" && look !== "reversing") set({ look: "reversing", picked: null });
@@ -35,11 +29,10 @@ export function ReverseStep() {
       </div>
       <aside aria-label="Reversing" className="flex min-h-0 flex-col overflow-y-auto border-line border-l bg-card">
         {selected ? <Inspector /> : null}
-        {some ? (
-          <div className="max-h-[40%] shrink-0 overflow-y-auto border-line border-b">
-            <Findings rules={rules} />
-          </div>
-        ) : null}
+        {/* Where a train comes back is listed with its proposal below; the rest is said here. */}
+        <div className="max-h-[40%] shrink-0 overflow-y-auto border-line border-b empty:hidden">
+          <Findings step="reverse" but="train comes back on itself" />
+        </div>
         {data ? <Places rails={data} /> : <p className="p-3 text-mute">Working it out…</p>}
         <Proposals />
       </aside>

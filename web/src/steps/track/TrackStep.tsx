@@ -1,9 +1,8 @@
 import { useEffect } from "react";
-import { useAnswers, useFindings } from "../../api/queries";
+import { useAnswers } from "../../api/queries";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench } from "../../store/bench";
-import { TRACK_RULES } from "../rules";
 import { Findings } from "../wire/Findings";
 import { Inspector } from "../wire/Inspector";
 import { BackdropCard } from "./BackdropCard";
@@ -31,7 +30,9 @@ export function TrackStep() {
       </div>
       <aside aria-label="Track" className="flex min-h-0 flex-col overflow-y-auto border-line border-l bg-card">
         {chosen.length > 1 ? <Chosen /> : <Inspector />}
-        <Settle />
+        <div className="max-h-[46%] shrink-0 overflow-y-auto border-line border-b empty:hidden">
+          <Findings step="track" />
+        </div>
         <NewTrack />
         <BackdropCard />
         <Drawings />
@@ -46,17 +47,6 @@ const WORDS: Record<string, string> = {
   throw: "Click a turnout to set it; the look Phase shows which rails are live then.",
   scale: "Click two places on the picture whose distance you know; then type the distance beside the plan.",
 };
-
-/** Findings about the track itself, when there are any. */
-function Settle() {
-  const { data } = useFindings();
-  const some = data?.some((f) => TRACK_RULES.includes(f.rule) || f.rule === "feeder swapped");
-  return some ? (
-    <div className="max-h-[46%] shrink-0 overflow-y-auto border-line border-b">
-      <Findings rules={[...TRACK_RULES, "feeder swapped"]} />
-    </div>
-  ) : null;
-}
 
 /** What the tool in hand wants next, and what the last act had to say. */
 function Hint({ note }: { note: string | null }) {

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Finding } from "../../api/client";
 import { useFindings } from "../../api/queries";
-import { type Kind, useBench } from "../../store/bench";
+import { type Kind, type Step, useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Accept } from "./Accept";
 import { Preview } from "./Preview";
@@ -13,10 +13,12 @@ const GROUPS = [
 ] as const;
 
 /** To settle: findings as sentences, the most serious first. */
-export function Findings({ rules }: { rules?: readonly string[] }) {
+/** With a step given, only those settled there, and nothing at all where there are none. */
+export function Findings({ step, but }: { step?: Step; but?: string }) {
   const { data, isPlaceholderData } = useFindings();
   if (!data) return <p className="p-3 text-mute">Working it out…</p>;
-  const mine = rules ? data.filter((f) => rules.includes(f.rule)) : data;
+  const mine = step ? data.filter((f) => f.steps.includes(step) && f.rule !== but) : data;
+  if (step && !mine.length) return null;
   const open = mine.filter((f) => !f.accepted);
   const accepted = mine.filter((f) => f.accepted);
   const counts = GROUPS.map(([s]) => [open.filter((f) => f.severity === s).length, s] as const).filter(([n]) => n);
@@ -28,7 +30,7 @@ export function Findings({ rules }: { rules?: readonly string[] }) {
           {counts.map(([n, s]) => `${n} ${s}`).join(" · ") || "nothing"}
         </span>
       </h2>
-      {open.length === 0 && !rules ? (
+      {open.length === 0 && !step ? (
         <p className="rounded-lg border border-line bg-paper p-2.5 text-xs">
           Nothing to settle in this scene. Meter each feeder pair and do the coin test before you believe it.
         </p>

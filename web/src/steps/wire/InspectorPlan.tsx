@@ -14,10 +14,6 @@ const CONTACTS = ["none", "contact", "automatic"] as const;
 const BRIDGES = ["split ring", "aligned stub", "reverser"] as const;
 const RAILS = ["both", "left", "right"] as const;
 const MADE = ["insulated joiner", "cut and filled"] as const;
-const LIES: Record<string, readonly string[]> = {
-  turnout: ["through", "diverging"],
-  "three-way": ["left", "through", "right"],
-};
 
 function Remove({ kind, id, words }: { kind: string; id: string; words: string }) {
   const draw = useLayout((s) => s.draw);
@@ -45,7 +41,8 @@ export function Node({ id, layout }: CardProps) {
   if (!node) return null;
   const metric = layout.brief?.units === "metric";
   const ends = Object.keys(data?.nodes[id]?.leaves ?? {}).length;
-  const turns = LIES[node.kind];
+  const ways = data?.nodes[id]?.ways ?? [];
+  const turns = ways.length > 0;
   const frogs = turns || node.kind === "crossing" || node.kind === "slip";
   const table = node.kind === "turntable" || node.kind === "traverser";
   const plain = node.kind === "joint" || node.kind === "bumper";
@@ -71,7 +68,7 @@ export function Node({ id, layout }: CardProps) {
           <Choice
             label="Is set"
             value={node.lies ?? "through"}
-            options={turns as never}
+            options={ways as never}
             onChange={(v) => void set("lies", v, `set ${v}`)}
           />
         ) : null}

@@ -1,9 +1,7 @@
 import { useEffect } from "react";
-import { useFindings } from "../../api/queries";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench } from "../../store/bench";
-import { ZONE_RULES } from "../rules";
 import { Findings } from "../wire/Findings";
 import { Inspector } from "../wire/Inspector";
 import { Districts } from "./Districts";
@@ -12,8 +10,6 @@ import { OneLine } from "./OneLine";
 /** Districts: the plan inked by them, the one-line diagram under it, and what is to settle about them. */
 export function ZonesStep() {
   const { selected, paint, note } = useBench();
-  const { data } = useFindings();
-  const some = data?.some((f) => ZONE_RULES.includes(f.rule));
   useEffect(() => {
     useBench.getState().set({ look: "zones", picked: null });
     return () => useBench.setState({ paint: null, note: null });
@@ -46,7 +42,7 @@ export function ZonesStep() {
       <aside aria-label="Zones" className="flex min-h-0 flex-col overflow-y-auto border-line border-l bg-card">
         {selected ? <Inspector /> : null}
         <Districts />
-        {some ? <Findings rules={ZONE_RULES} /> : null}
+        <Findings step="zones" />
       </aside>
     </div>
   );
