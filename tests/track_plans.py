@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import random
+from collections.abc import Callable
 
 from jolly_copper.demo.drafting import Draft
 from tests.layouts import booster
@@ -116,21 +117,17 @@ def tie(d: Draft, key: str, track: str, at: float, circuit: str = "main", a_rail
     d.data["feeders"][key] = {"label": key, "track": track, "at": at, "terminal": terminal, "a_rail": a_rail}
 
 
-def routing_yard(seed: int, size: int = 9) -> Draft:
-    """Random track with power-routing, live and dead turnouts, gaps in one rail or both, and random feeders."""
-    rng = random.Random(seed)
-    d = power(Draft(f"Routing {seed}"), "turned")
+def grow(d: Draft, rng: random.Random, size: int, frog: Callable[[], str], gaps: float) -> list[str]:
+    """Random track grown from one end, drawn in either direction, some of it gapped. Answers the ends left open."""
     d.node("N0", 0, 0, "bumper")
-    open_ends, count, routing = ["N0.1"], 0, 0
+    open_ends, count = ["N0.1"], 0
     while count < size and open_ends:
         start = open_ends.pop(rng.randrange(len(open_ends)))
         x, y = 400.0 * (count + 1), rng.uniform(-2000, 2000)
-        kind = rng.choice(["joint", "turnout", "turnout", "bumper" if len(open_ends) > 1 else "turnout"])
+        kind = rng.choice(["joint", "turnout", "turnout", "bumper" if len(open_ends) > 1 else "joint"])
         name = f"N{count + 1}"
         if kind == "turnout":
-            frog = rng.choice(["routing", "routing", "live"]) if routing < 6 else "live"
-            routing += frog == "routing"
-            d.turnout(name, x, y, rng.choice(["left", "right"]), frog=frog)
+            d.turnout(name, x, y, rng.choice(["left", "right"]), frog=frog())
             ports = ["points", "through", "diverging"]
             rng.shuffle(ports)
             open_ends += [f"{name}.{p}" for p in ports[1:]]
@@ -142,24 +139,29 @@ def routing_yard(seed: int, size: int = 9) -> Draft:
                 open_ends.append(f"{name}.2")
         ends = (start, f"{name}.{first}")
         d.track(f"t{count}", f"Track {count}", *(ends if rng.random() < 0.5 else ends[::-1]))
-        if rng.random() < 0.3:
-            d.gap(
-                f"t{count}", d.length(f"t{count}") * rng.uniform(0.3, 0.7), rails=rng.choice(["both", "left", "right"])
-            )
+        if rng.random() < gaps:
+            rails = rng.choice(["both", "both", "left", "right"])
+            d.gap(f"t{count}", d.length(f"t{count}") * rng.uniform(0.2, 0.8), rails=rails)
         count += 1
+    return open_ends
+
+
+def close(d: Draft, name: str, open_ends: list[str], x: float, y: float) -> None:
+    """Join two loose ends by a track that goes round."""
+    d.track(name, name.capitalize(), open_ends.pop(), open_ends.pop(0), (x, y))
+
+
+def routing_yard(seed: int, size: int = 9) -> Draft:
+    """Random track with power-routing and live turnouts, gaps in one rail or both, and random feeders."""
+    rng = random.Random(seed)
+    d = power(Draft(f"Routing {seed}"), "turned")
+    routing = iter(["routing"] * 6)  # more would make trying every state by brute force slow
+    open_ends = grow(d, rng, size, lambda: next(routing, "live") if rng.random() < 0.67 else "live", gaps=0.3)
     if rng.random() < 0.4 and len(open_ends) >= 2:
-        a, b = open_ends.pop(), open_ends.pop(0)
-        d.track("loop", "Loop", a, b, (400.0 * (count + 2), 4000.0))
+        close(d, "loop", open_ends, 400.0 * (size + 2), 4000.0)
     tracks = sorted(d.data["tracks"])
     for k in range(rng.randint(1, 4)):
         track = rng.choice(tracks)
-        at = d.length(track) * rng.choice([0.1, 0.9])
-        tie(
-            d,
-            f"F{k}",
-            track,
-            round(at, 1),
-            rng.choice(["main", "main", "main", "turned"]),
-            rng.choice(["left", "left", "left", "right"]),
-        )
+        at = round(d.length(track) * rng.choice([0.1, 0.9]), 1)
+        tie(d, f"F{k}", track, at, rng.choice(["main"] * 3 + ["turned"]), rng.choice(["left"] * 3 + ["right"]))
     return d

@@ -10,8 +10,8 @@ from pydantic import BaseModel
 
 from jolly_copper.api import answering, shapes
 from jolly_copper.api.layouts import free_id
-from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene
-from jolly_copper.core.drawing.acts import Act, CutGap, Like, perform
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene, whole_change
+from jolly_copper.core.drawing.acts import Act, CutGap, Like, after_cut, perform
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.taking_in import Report, take_in
 from jolly_copper.core.layout.document import USUAL_VOLTS, Brief, Control, Layout, Scale
@@ -19,7 +19,7 @@ from jolly_copper.core.layout.fields import Name
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
 from jolly_copper.exchange.cells import FileRefused
-from jolly_copper.store import Conflict, Revision, Store
+from jolly_copper.store import Conflict, Store
 
 router = APIRouter(prefix="/api")
 TRIES = 6
@@ -57,26 +57,13 @@ def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene
         except Conflict:
             continue
         made = shapes.Made(kind=done.made[0], id=done.made[1]) if done.made else None
-        return changed(revision, worked, scene, made, _note(revision, worked, scene, todo.act))
+        note = (
+            after_cut(worked.facts(revision, known_scene(revision, scene)), todo.act)
+            if isinstance(todo.act, CutGap)
+            else None
+        )
+        return changed(revision, worked, scene, made, note)
     raise HTTPException(503, "Too many people are drawing at once; try again.")
-
-
-def _note(revision: Revision, worked: answering.Worked, scene: str | None, act: object) -> str | None:
-    """What a fresh cut leaves without a feeder, said at once."""
-    if not isinstance(act, CutGap):
-        return None
-    facts = worked.facts(revision, known_scene(revision, scene))
-    if not facts.layout.feeders:
-        return None
-    track = facts.layout.tracks[act.track]
-    counts = []
-    for piece in facts.rails.pieces[act.track]:
-        if abs(piece.start - act.at) < 1 or abs(piece.end - act.at) < 1:
-            counts.append(len(facts.network.fed_extents.get(facts.rails.extent_of[piece], ())))
-    if len(counts) == 2 and 0 in counts:
-        side = "A" if counts[0] == 0 else "B"
-        return f"The cut leaves the {side} side of {track.name} without a feeder; the other has {max(counts)}."
-    return None
 
 
 # --- pictures and files
@@ -218,8 +205,7 @@ async def take(
     revision = store.change(
         layout_id, current.number, sheet.patch(), f"Take in {report.tracks} tracks from a {kind.upper()} file"
     )
-    facts = worked.facts(revision, known_scene(revision, scene))
-    after = shapes.Changed(state=answering.state(revision), answers=answering.answers(facts, revision.number))
+    after = whole_change(revision, worked, scene)
     taken = Taken(tracks=report.tracks, joints=report.joints, turnouts=report.turnouts, crossings=report.crossings,
                   loose_ends=report.loose_ends, left_out=dict(report.left_out), changed=after)  # fmt: skip
     return Response(taken.model_dump_json(), media_type="application/json")

@@ -36,6 +36,19 @@ def as_json(shape: BaseModel) -> Response:
     return Response(shape.model_dump_json(), media_type="application/json")
 
 
+def whole_change(
+    revision: Revision,
+    worked: answering.Worked,
+    scene: str | None,
+    made: shapes.Made | None = None,
+    note: str | None = None,
+) -> shapes.Changed:
+    """The new state with its answers, and what an act made."""
+    facts = worked.facts(revision, known_scene(revision, scene))
+    answers = answering.answers(facts, revision.number)
+    return shapes.Changed(state=answering.state(revision), answers=answers, made=made, note=note)
+
+
 def changed(
     revision: Revision,
     worked: answering.Worked,
@@ -43,7 +56,5 @@ def changed(
     made: shapes.Made | None = None,
     note: str | None = None,
 ) -> Response:
-    """The new state with its answers, and what an act made."""
-    facts = worked.facts(revision, known_scene(revision, scene))
-    answers = answering.answers(facts, revision.number)
-    return as_json(shapes.Changed(state=answering.state(revision), answers=answers, made=made, note=note))
+    """A change as it goes out."""
+    return as_json(whole_change(revision, worked, scene, made, note))

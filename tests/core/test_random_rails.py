@@ -12,44 +12,17 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import map_rails, opposite, rail_bonds
 from jolly_copper.demo.drafting import Draft
+from tests.track_plans import close, grow
 
 
 def tree_of_track(seed: int, size: int = 14, loops: int = 0) -> Layout:
-    """Random turnouts grown from one end, drawn in either direction, with gaps; `loops` joins loose ends into loops."""
+    """Random turnouts grown from one end, with gaps; `loops` joins loose ends into loops."""
     rng = random.Random(seed)
     d = Draft(f"Tree {seed}")
-    d.node("N0", 0, 0, "bumper")
-    open_ends, count = ["N0.1"], 0
-    while count < size and open_ends:
-        start = open_ends.pop(rng.randrange(len(open_ends)))
-        x, y = 300.0 * (count + 1), rng.uniform(-2000, 2000)
-        kind = rng.choice(["joint", "turnout", "turnout", "bumper" if len(open_ends) > 1 else "joint"])
-        name = f"N{count + 1}"
-        if kind == "turnout":
-            d.turnout(name, x, y, rng.choice(["left", "right"]), frog=rng.choice(["live", "dead"]))
-            ports = ["points", "through", "diverging"]
-            rng.shuffle(ports)
-            open_ends += [f"{name}.{p}" for p in ports[1:]]
-            first = ports[0]
-        else:
-            d.node(name, x, y, kind)
-            first = "1"
-            if kind == "joint":
-                open_ends.append(f"{name}.2")
-        ends = (start, f"{name}.{first}")
-        d.track(f"t{count}", f"T{count}", *(ends if rng.random() < 0.5 else ends[::-1]))
-        if rng.random() < 0.25:
-            d.gap(
-                f"t{count}",
-                d.length(f"t{count}") * rng.uniform(0.2, 0.8),
-                rails=rng.choice(["both", "both", "left", "right"]),
-            )
-        count += 1
+    open_ends = grow(d, rng, size, lambda: rng.choice(["live", "dead"]), gaps=0.25)
     for k in range(loops):
-        if len(open_ends) < 2:
-            break
-        a, b = open_ends.pop(), open_ends.pop(0)
-        d.track(f"loop{k}", f"Loop {k}", a, b, (300.0 * (count + 2), 4000.0 + 500 * k))
+        if len(open_ends) >= 2:
+            close(d, f"loop{k}", open_ends, 300.0 * (size + 2), 4000.0 + 500 * k)
     return d.plain()
 
 

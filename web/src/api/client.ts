@@ -39,3 +39,14 @@ export async function answer<T>(asked: Promise<Result<T>>): Promise<T> {
   }
   return got.data;
 }
+
+/** Sends a file as it is, and answers what the server made of it, or refuses with its own sentence. */
+export async function send<T>(path: string, body: File): Promise<T> {
+  const headers = { "Content-Type": body.type || "application/octet-stream" };
+  const sent = fetch(path, { method: "POST", body, headers });
+  const read = async (response: Response): Promise<Result<T>> => {
+    const got = await response.json();
+    return response.ok ? { data: got as T, response } : { error: got, response };
+  };
+  return answer(sent.then(read));
+}

@@ -1,6 +1,6 @@
 import { memo, useMemo } from "react";
 import type { Answers, Shape } from "../api/client";
-import { pathOf } from "./geometry";
+import { litPath, pathOf } from "./geometry";
 import { aside } from "./offset";
 
 type Carries = "A" | "B" | "none" | "clash";
@@ -45,10 +45,7 @@ export const Phase = memo(function Phase({
       })
       .join("");
   }, [answers, path, bucket]);
-  const bright = Object.entries(answers.tracks)
-    .filter(([id]) => lit.has(id))
-    .map(([, d]) => pathOf(d))
-    .join("");
+  const bright = litPath(answers.tracks, lit);
   const w = (n: number) => ({ "--w": n }) as never;
   return (
     <g fill="none" strokeLinejoin="round" data-testid="rails-phase">
@@ -101,10 +98,7 @@ export const Reversing = memo(function Reversing({
       .map(([, d]) => pathOf(d))
       .join("");
   }, [answers, rails]);
-  const bright = Object.entries(answers.tracks)
-    .filter(([id]) => lit.has(id))
-    .map(([, d]) => pathOf(d))
-    .join("");
+  const bright = litPath(answers.tracks, lit);
   const w = (n: number) => ({ "--w": n }) as never;
   return (
     <g fill="none" strokeLinejoin="round" data-testid="rails-reversing">

@@ -1,7 +1,7 @@
 import { memo, useMemo } from "react";
 import type { Answers } from "../api/client";
 import type { Look } from "../store/bench";
-import { pathOf } from "./geometry";
+import { litPath, pathOf } from "./geometry";
 import { inkTracks } from "./ink";
 
 type Props = { answers: Answers; look: Look; lit: ReadonlySet<string> };
@@ -10,10 +10,7 @@ type Props = { answers: Answers; look: Look; lit: ReadonlySet<string> };
 export const Rails = memo(function Rails({ answers, look, lit }: Props) {
   const { inked, dead, beyond } = useMemo(() => inkTracks(answers, look), [answers, look]);
   const all = useMemo(() => Object.values(answers.tracks).map(pathOf).join(""), [answers]);
-  const bright = Object.entries(answers.tracks)
-    .filter(([id]) => lit.has(id))
-    .map(([, d]) => pathOf(d))
-    .join("");
+  const bright = litPath(answers.tracks, lit);
   return (
     <g fill="none" strokeLinecap="round" strokeLinejoin="round" data-testid={`rails-${look}`}>
       {bright ? (

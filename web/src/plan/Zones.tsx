@@ -1,6 +1,6 @@
 import { memo, useMemo } from "react";
 import type { Answers, Layout, Shape } from "../api/client";
-import { pathOf } from "./geometry";
+import { litPath, pathOf } from "./geometry";
 import { aside } from "./offset";
 
 /** Track inked by the district it is meant for; what nobody gave to a district is broken grey. */
@@ -26,10 +26,7 @@ export const Zones = memo(function Zones({
     return Object.entries(found);
   }, [answers, rails]);
   const all = useMemo(() => Object.values(answers.tracks).map(pathOf).join(""), [answers]);
-  const bright = Object.entries(answers.tracks)
-    .filter(([id]) => lit.has(id))
-    .map(([, d]) => pathOf(d))
-    .join("");
+  const bright = litPath(answers.tracks, lit);
   const w = (n: number) => ({ "--w": n }) as never;
   return (
     <g fill="none" strokeLinejoin="round" data-testid="rails-zones">

@@ -68,3 +68,8 @@ export function boxOf(paths: Iterable<readonly number[]>): Box | null {
     }
   return Number.isFinite(box.x0) ? box : null;
 }
+
+/** The tracks among some things, as one path: what is lit. */
+export function litPath(tracks: Record<string, Drawn>, lit: ReadonlySet<string>): string {
+  return [...lit].map((id) => (tracks[id] ? pathOf(tracks[id]) : "")).join("");
+}

@@ -20,7 +20,7 @@ export function curve(path: readonly Vertex[]): Curve {
       points.push([b.x, b.y]);
       continue;
     }
-    const room = Math.min(into / (i === 1 ? 1 : 2), out / (i === path.length - 2 ? 1 : 2));
+    const room = Math.min(share(path, i, i - 1), share(path, i, i + 1));
     const half = Math.tan(Math.abs(turn) / 2);
     const radius = Math.min(b.radius ?? Number.POSITIVE_INFINITY, room / half);
     tightest = tightest === null ? radius : Math.min(tightest, radius);
@@ -43,6 +43,24 @@ export function curve(path: readonly Vertex[]): Curve {
     length += Math.hypot(q[0] - p[0], q[1] - p[1]);
   }
   return { points, length, tightest };
+}
+
+/** How much of the leg to a neighbour an arc's tangent may take; as `core/layout/geometry.py` has it. */
+function share(path: readonly Vertex[], i: number, other: number): number {
+  const [here, there] = [path[i] as Vertex, path[other] as Vertex];
+  const leg = Math.hypot(here.x - there.x, here.y - there.y);
+  if (other === 0 || other === path.length - 1) return leg;
+  const [mine, theirs] = [wanted(path, i), wanted(path, other)];
+  return mine === null || theirs === null || theirs >= leg / 2 ? leg / 2 : leg - theirs;
+}
+
+/** The tangent a bend of a given radius would like. */
+function wanted(path: readonly Vertex[], i: number): number | null {
+  const [a, b, c] = [path[i - 1], path[i], path[i + 1]];
+  if (!a || !b || !c || b.radius === null || b.radius === undefined) return null;
+  const turn = Math.atan2(c.y - b.y, c.x - b.x) - Math.atan2(b.y - a.y, b.x - a.x);
+  const angle = Math.abs(Math.atan2(Math.sin(turn), Math.cos(turn)));
+  return angle < 1e-6 || angle > Math.PI - 1e-3 ? null : b.radius * Math.tan(angle / 2);
 }
 
 export const toPath = (points: readonly (readonly [number, number])[]) =>

@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import type { Shape } from "../../api/client";
+import { type Shape, send } from "../../api/client";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -23,13 +23,7 @@ export function BackdropCard() {
     setWrong(null);
     setBusy(true);
     try {
-      const got = await fetch("/api/pictures", {
-        method: "POST",
-        body: file,
-        headers: { "Content-Type": file.type || "application/octet-stream" },
-      });
-      const kept = (await got.json()) as Kept & { message?: string };
-      if (!got.ok) throw new Error(kept.message ?? "The picture could not be kept.");
+      const kept = await send<Kept>("/api/pictures", file);
       const size = kept.width ? { width: kept.width, height: kept.height ?? kept.width } : await sizeOf(file);
       const scale = kept.mm_per_pixel ?? (b ? (b.mm_per_pixel ?? 10) : DEFAULT_WIDE_MM / size.width);
       const value = {

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { answer, api } from "../../api/client";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -23,6 +23,31 @@ function Field({ label, value, onChange, placeholder }: FieldProps) {
         onChange={(event) => onChange(event.target.value)}
       />
     </label>
+  );
+}
+
+type FormProps = { title: string; wrong: string | null; onLay: () => Promise<unknown>; children: ReactNode };
+/** A few numbers, a button, and beside them what was wrong with the last ones. */
+function Numbers({ title, wrong, onLay, children }: FormProps) {
+  return (
+    <form
+      className="mt-2.5 border-line border-t pt-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void onLay();
+      }}
+    >
+      <h3 className="mb-1 font-bold text-[11px] text-mute">{title}</h3>
+      {children}
+      {wrong ? (
+        <p role="alert" className="mt-1 text-oxide text-xs">
+          {wrong}
+        </p>
+      ) : null}
+      <button type="submit" className="btn mt-1.5">
+        Lay it
+      </button>
+    </form>
   );
 }
 
@@ -54,28 +79,13 @@ export function GoOn({ node }: { node: string }) {
     }
   };
   return (
-    <form
-      className="mt-2.5 border-line border-t pt-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void lay();
-      }}
-    >
-      <h3 className="mb-1 font-bold text-[11px] text-mute">Go on from here by numbers</h3>
+    <Numbers title="Go on from here by numbers" wrong={wrong} onLay={lay}>
       <div className="grid grid-cols-3 gap-2">
         <Field label="Straight" value={length} onChange={setLength} placeholder="3 ft" />
         <Field label="or radius" value={radius} onChange={setRadius} placeholder="18 in" />
         <Field label="turn, °" value={turn} onChange={setTurn} placeholder="-90" />
       </div>
-      {wrong ? (
-        <p role="alert" className="mt-1 text-oxide text-xs">
-          {wrong}
-        </p>
-      ) : null}
-      <button type="submit" className="btn mt-1.5">
-        Lay it
-      </button>
-    </form>
+    </Numbers>
   );
 }
 
@@ -108,29 +118,14 @@ export function LayByNumbers() {
     }
   };
   return (
-    <form
-      className="mt-2.5 border-line border-t pt-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void lay();
-      }}
-    >
-      <h3 className="mb-1 font-bold text-[11px] text-mute">Lay one by numbers</h3>
+    <Numbers title="Lay one by numbers" wrong={wrong} onLay={lay}>
       <div className="grid grid-cols-4 gap-2">
         <Field label="from left" value={x} onChange={setX} placeholder="0" />
         <Field label="from top" value={y} onChange={setY} placeholder="0" />
         <Field label="length" value={length} onChange={setLength} placeholder="6 ft" />
         <Field label="way, °" value={way} onChange={setWay} placeholder="0" />
       </div>
-      {wrong ? (
-        <p role="alert" className="mt-1 text-oxide text-xs">
-          {wrong}
-        </p>
-      ) : null}
-      <button type="submit" className="btn mt-1.5">
-        Lay it
-      </button>
-    </form>
+    </Numbers>
   );
 }
 

@@ -1,15 +1,12 @@
 import { useState } from "react";
 import type { Operation } from "../../api/client";
 import { useAnswers } from "../../api/queries";
+import { CODES, JOINERS, METALS, USES } from "../../parts/choices";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { eraseChosen } from "../../plan/tools/usePlanKeys";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { CODES, USES } from "./NewTrack";
-
-const METALS = ["nickel silver", "brass", "steel"] as const;
-const JOINERS = ["soldered", "tight", "usual", "old"] as const;
 
 /** Several things chosen at once: what they are, and for tracks one setting for all of them. */
 export function Chosen() {

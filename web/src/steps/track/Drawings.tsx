@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import type { Shape } from "../../api/client";
+import { type Shape, send } from "../../api/client";
 import { Sheet } from "../../parts/Sheet";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -29,11 +29,13 @@ export function Drawings() {
     const kind = file.name.split(".").pop()?.toLowerCase();
     if (kind !== "dxf" && kind !== "svg" && kind !== "csv") return setWrong("Lines come from DXF, SVG or CSV files.");
     setBusy(true);
-    const got = await fetch(`/api/take-in/look?kind=${kind}&units=${units}`, { method: "POST", body: file });
-    const answer = await got.json();
+    try {
+      const looked = await send<Looked>(`/api/take-in/look?kind=${kind}&units=${units}`, file);
+      setOpened({ file, kind, looked });
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
     setBusy(false);
-    if (got.ok) setOpened({ file, kind, looked: answer as Looked });
-    else setWrong((answer as { message: string }).message);
   };
   return (
     <Fold title="Drawings in and out" open={false}>
@@ -89,13 +91,14 @@ function TakeLines({ opened, onClose }: { opened: Opened; onClose: () => void })
     const query = new URLSearchParams({ kind, tolerance, mm_per_unit: unit, use: like.use, code: String(like.code) });
     for (const l of layers) query.append("layers", l);
     if (scene) query.set("scene", scene);
-    const got = await fetch(`/api/layouts/${state?.id}/take-in?${query}`, { method: "POST", body: file });
-    const answer = await got.json();
+    try {
+      const taken = await send<Taken>(`/api/layouts/${state?.id}/take-in?${query}`, file);
+      settle(taken.changed);
+      setReport(taken);
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
     setBusy(false);
-    if (!got.ok) return setWrong((answer as { message: string }).message);
-    const taken = answer as Taken;
-    settle(taken.changed as never);
-    setReport(taken);
   };
   return (
     <Sheet title={`Track from ${file.name}`} lead={`${looked.lines} lines, ${looked.size_text}`} onClose={onClose}>

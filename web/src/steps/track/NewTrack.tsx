@@ -1,20 +1,10 @@
+import { CODES, USES } from "../../parts/choices";
 import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { LayByNumbers } from "./ByNumbers";
 import { Fold } from "./Fold";
 
-export const USES = [
-  "main",
-  "branch",
-  "siding",
-  "yard",
-  "staging",
-  "engine terminal",
-  "industry",
-  "programming",
-] as const;
-export const CODES = ["40", "55", "70", "80", "83", "100", "125", "148", "250", "332"];
 const FROGS = ["live", "dead", "routing"] as const;
 const FROG_WORDS = { live: "live frog", dead: "dead frog", routing: "routes power" } as const;
 const NAMES = FROGS.map((f) => FROG_WORDS[f]);

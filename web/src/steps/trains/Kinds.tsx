@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import { answer, api } from "../../api/client";
+import { answer, api, type Shape, send } from "../../api/client";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -28,10 +28,11 @@ export function Kinds() {
   const take = async (chosen: File) => {
     setWrong(null);
     const query = scene ? `?scene=${encodeURIComponent(scene)}` : "";
-    const got = await fetch(`/api/layouts/${id}/fleet${query}`, { method: "POST", body: chosen });
-    const body = await got.json();
-    if (got.ok) settle(body);
-    else setWrong((body as { message: string }).message);
+    try {
+      settle(await send<Shape["Changed"]>(`/api/layouts/${id}/fleet${query}`, chosen));
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
   };
   const measured = (key: string, yes: boolean) =>
     edit(`${layout?.locos?.[key]?.name}: ${yes ? "measured" : "a guess"}`, [

@@ -1,5 +1,6 @@
 import type { Layout } from "../../api/client";
 import { useAnswers, useGauges } from "../../api/queries";
+import { CODES, JOINERS, METALS, USES } from "../../parts/choices";
 import { Swatch } from "../../parts/Swatch";
 import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
@@ -10,9 +11,6 @@ import { Board, Gap, Node, Section } from "./InspectorPlan";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
 const STRANDS = ["stranded", "solid"] as const;
-const METALS = ["nickel silver", "brass", "steel"] as const;
-const JOINERS = ["soldered", "tight", "usual", "old"] as const;
-const USES = ["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"] as const;
 const TERMINALS = ["screw strip", "lever", "tap", "soldered"] as const;
 
 /** The thing selected on the plan, with what can be changed about it here. */
@@ -199,7 +197,7 @@ function Track({ id, layout }: CardProps) {
           label="Rail code"
           kind="text"
           shown={String(track.code ?? 83)}
-          options={["40", "55", "70", "80", "83", "100", "125", "148", "250", "332"]}
+          options={CODES}
           onTake={(v) => set("code", Number.isInteger(Number(v)) ? Number(v) : v, `code ${v}`)}
         />
         <Choice
