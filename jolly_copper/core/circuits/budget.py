@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.loads import train_amps
-from jolly_copper.core.layout.document import Layout, Placement, Scene
+from jolly_copper.core.circuits.whereabouts import Grounds, roams, stands_on, survey
+from jolly_copper.core.layout.document import Device, Layout, Load, Placement, Scene, Train
 from jolly_copper.core.layout.power_tree import SOURCES, PowerTree, grow_tree
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 
@@ -15,16 +17,22 @@ from jolly_copper.core.rails.pieces import RailMap, map_rails
 class Asked:
     """What one source or breaker may be asked for, A.
 
-    worst: every train of the scene that may be behind it is there at once. stalled: one engine of it stalls besides.
-    gives: what it may give for long, the smaller of label (or measured) and trip; None where neither is known.
-    trains: those that may be behind it.
+    worst: every train of the scene that may be behind it is there at once, and what always draws there. stalled: one
+    engine of it stalls besides. steady: stationary decoders and other things tied to its track circuits, part of worst.
+    lit: coaches and resistor axles, part of worst. inrush: for the moment power returns after a trip, all of them
+    filling up at once. gives: what it may give for long, the smaller of label (or measured) and trip; None where
+    neither is known. starts: the most it lets through for that moment. trains: those that may be behind it.
     """
 
     device: str
     circuit: str
     worst: float
     stalled: float
+    steady: float
+    lit: float
+    inrush: float
     gives: float | None
+    starts: float | None
     trains: tuple[str, ...]
 
     @property
@@ -38,44 +46,74 @@ class Asked:
         return None if room is None else max(0, math.floor(room / amps + 1e-9)) if amps > 0 else 0
 
 
-def budget(layout: Layout, scene: Scene | None) -> list[Asked]:
+def gives(device: Device) -> float | None:
+    """What a device may give for long, A: the smaller of its label (or what was measured) and its trip."""
+    rated = device.measured_amps or device.label_amps
+    return min((a for a in (rated, device.trip_amps) if a is not None), default=None)
+
+
+def starts(device: Device) -> float | None:
+    """The most a device lets through while everything behind it fills up, A: as said, else its limit or its trip."""
+    if device.inrush_amps is not None:
+        return device.inrush_amps
+    return max((a for a in (device.limit_amps, device.trip_amps) if a is not None), default=None)
+
+
+def load_amps(load: Load) -> float:
+    """What a load draws with as many at work as may be, the rest at rest, A."""
+    return load.at_once * load.working_amps + (load.count - load.at_once) * load.amps
+
+
+def inrush_amps(layout: Layout, train: Train) -> float:
+    """What a train takes for the moment power returns, A: decoders filling up, coaches and axles as ever."""
+    kinds = [layout.locos[e] for e in train.engines]
+    filling = sum(k.idle if k.inrush is None else k.inrush for k in kinds)
+    return filling + train_amps(layout, train, running=False) - sum(k.idle for k in kinds)
+
+
+def budget(layout: Layout, scene: Scene | None, rails: RailMap | None = None) -> list[Asked]:
     """Every source and breaker with what the scene may ask of it at worst, sources first.
 
     A train that roams several districts counts fully in each: it can be in any of them, and the districts' sums
     therefore add up to more than the railroad's.
     """
-    tree, rails = grow_tree(layout), map_rails(layout)
+    tree, rails = grow_tree(layout), rails or map_rails(layout)
+    grounds = survey(layout, rails)
+    where = [(p, _reach(layout, tree, rails, grounds, p)) for p in (scene.placements if scene else [])]
     found = []
     for device_id, device in layout.devices.items():
-        if device.kind not in (*SOURCES, "breaker"):
+        if device.kind not in (*SOURCES, "breaker") or layout.circuits[device.output].purpose != "track":
             continue
-        behind = [p for p in (scene.placements if scene else []) if _may_be(layout, tree, rails, p, device.output)]
-        trains = [(p.train, layout.trains[p.train], p.doing == "running") for p in behind]
-        worst = sum(train_amps(layout, t, running) for _, t, running in trains)
-        stall = max(
-            (layout.locos[e].stall - layout.locos[e].running for _, t, running in trains if running for e in t.engines),
-            default=0.0,
-        )
-        rated = device.measured_amps or device.label_amps
-        limits = [a for a in (rated, device.trip_amps) if a is not None]
-        found.append(
-            Asked(
-                device_id,
-                device.output,
-                worst,
-                worst + stall,
-                min(limits, default=None),
-                tuple(i for i, _, _ in trains),
-            )
-        )
+        below = frozenset({device.output})
+        behind = [p for p, circuits in where if any(tree.within(c, below) for c in circuits)]
+        steady = sum(load_amps(x) for x in layout.loads.values() if tree.within(x.circuit, below))
+        found.append(_asked(layout, device_id, behind, steady))
     return sorted(found, key=lambda a: (layout.devices[a.device].kind not in SOURCES, layout.devices[a.device].name))
 
 
-def _may_be(layout: Layout, tree: PowerTree, rails: RailMap, placed: Placement, output: str) -> bool:
-    """Whether a train may stand on track behind a device that feeds this circuit."""
-    below = frozenset({output})
+def _asked(layout: Layout, device_id: str, behind: Iterable[Placement], steady: float) -> Asked:
+    device = layout.devices[device_id]
+    trains = [(p.train, layout.trains[p.train], p.doing == "running") for p in behind]
+    engines = sum(
+        (layout.locos[e].running if running else layout.locos[e].idle) for _, t, running in trains for e in t.engines
+    )
+    worst = steady + sum(train_amps(layout, t, running) for _, t, running in trains)
+    stall = max(
+        (layout.locos[e].stall - layout.locos[e].running for _, t, running in trains if running for e in t.engines),
+        default=0.0,
+    )
+    filling = steady + sum(inrush_amps(layout, t) for _, t, _ in trains)
+    return Asked(
+        device_id, device.output, worst, worst + stall, steady, worst - steady - engines, filling, gives(device), starts(device),
+        tuple(i for i, _, _ in trains),
+    )  # fmt: skip
+
+
+def _reach(layout: Layout, tree: PowerTree, rails: RailMap, grounds: Grounds, placed: Placement) -> frozenset[str]:
+    """The circuits a train may be on. Named circuits count even while they have no track of their own."""
     if placed.track is not None:
-        section = rails.section_at(placed.track, placed.at or 0.0)
-        return section is not None and tree.within(layout.sections[section].circuit, below)
-    named = frozenset(placed.circuits)
-    return any(tree.within(c, below) for c in named) or tree.within(output, named)
+        here = stands_on(layout, rails, placed)
+        return frozenset({here} if here else ())
+    if placed.uses:
+        return frozenset(roams(tree, grounds, placed))
+    return frozenset(c for c in layout.circuits if tree.within(c, frozenset(placed.circuits)))

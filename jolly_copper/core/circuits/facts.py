@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from jolly_copper.core.circuits.accessory import Accessory, solve_accessories
 from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_of, too_near, worst_placement
 from jolly_copper.core.circuits.memo import MEMO, digest
@@ -121,6 +122,11 @@ class Facts:
         return found
 
     @cached_property
+    def accessory(self) -> Accessory:
+        """Volts and amps of the accessory buses."""
+        return solve_accessories(self.network, [p.island for p in self.parts])
+
+    @cached_property
     def carried(self) -> dict[tuple[str, str], tuple[float, float]]:
         """For each live run and feeder, by kind and id: the most it carries in the scene, and in a held short. A."""
         found: dict[tuple[str, str], tuple[float, float]] = {}
@@ -129,6 +135,11 @@ class Facts:
                 key = (wire.element.kind, wire.element.owner)
                 scene, held = found.get(key, (0.0, 0.0))
                 found[key] = (max(scene, wire.scene_amps), max(held, wire.held_amps))
+        for run, amps in self.accessory.runs.items():
+            source = self.tree.upstream(self.layout.runs[run].circuit)
+            fed = self.layout.devices[source[0]] if source else None
+            most = (fed.trip_amps or fed.limit_amps or fed.label_amps) if fed else None
+            found["run", run] = (amps, most or amps)
         return found
 
     @cached_property

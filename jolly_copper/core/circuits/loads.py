@@ -60,7 +60,8 @@ def load_of(layout: Layout, scene: Scene | None, network: Network, points: Point
     """
     if scene is None:
         return Load((), (), 0.0)
-    within: dict[tuple[str, ...], Bools] = {}
+    within: dict[tuple[tuple[str, ...], tuple[str, ...]], Bools] = {}
+    uses = np.array([network.layout.tracks[network.spans[s].track].use for s in points.span], dtype=object)
     roaming, standing, lengths = [], [], []
     for placed in scene.placements:
         train = layout.trains[placed.train]
@@ -70,11 +71,13 @@ def load_of(layout: Layout, scene: Scene | None, network: Network, points: Point
             if point is not None:
                 standing.append(Standing(placed.train, amps, point))
             continue
-        key = tuple(placed.circuits)
+        key = (tuple(placed.circuits), tuple(placed.uses))
         if key not in within:
-            named = frozenset(key)
-            answer = {c: c is not None and network.tree.within(c, named) for c in set(circuits)}
+            named = frozenset(placed.circuits)
+            answer = {c: c is not None and (not named or network.tree.within(c, named)) for c in set(circuits)}
             within[key] = np.array([answer[c] for c in circuits], dtype=bool)
+            if placed.uses:
+                within[key] &= np.isin(uses, placed.uses)
         if within[key].any():
             roaming.append(Roaming(placed.train, amps, within[key], placed.doing == "running"))
             lengths.append(train.length)

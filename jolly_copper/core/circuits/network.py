@@ -16,7 +16,7 @@ from typing import Literal
 
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
 from jolly_copper.core.layout.document import Gap, Layout, Run, Track
-from jolly_copper.core.layout.power_tree import SOURCES, PowerTree, grow_tree
+from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.rails.pieces import (
@@ -33,6 +33,8 @@ from jolly_copper.core.rails.pieces import (
 PartKind = Literal["source", "device", "wire", "contact", "plug", "feeder wire", "solder", "rail", "joiner"]
 CONDUCTORS: tuple[Literal["A", "B"], Literal["A", "B"]] = ("A", "B")
 NEGLIGIBLE_OHMS = 1e-9
+USUAL_DC_VOLTS = 12.0
+"""Of a supply for accessories whose label nobody wrote down. Common practice, no source."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,10 +174,11 @@ def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
 def _devices(layout: Layout, tree: PowerTree, work: _Assembly) -> None:
     arrives = {r.ends_at_device: i for i, r in layout.runs.items() if r.ends_at_device is not None}
     for device_id, device in layout.devices.items():
-        if device.kind == "supply":
-            continue
+        starts = device.kind in SOURCES or layout.circuits[device.output].purpose == "accessory"
+        if device.kind in DC_SOURCES and not starts:
+            continue  # it feeds a station or booster, which makes its own track power
         out = {c: ("out", device_id, c) for c in CONDUCTORS}
-        if device.kind in SOURCES:
+        if device.kind in SOURCES or device.kind in DC_SOURCES:
             work.resistor("source", device_id, "", out["A"], out["B"], [Part("source", device_id, device.ohms)])
             continue
         if device_id in arrives:
@@ -347,7 +350,8 @@ def _number(
             continue  # both ends are one piece of metal by another way: no current, no equation
         if kind == "source":
             device = layout.devices[owner]
-            volts = device.volts or layout.brief.track_volts
+            usual = layout.brief.track_volts if device.kind in SOURCES else USUAL_DC_VOLTS
+            volts = device.measured_volts or device.volts or usual
             sources.append(Source(owner, element.a, element.b, volts, len(elements)))
         elements.append(element)
     numbered = tuple(

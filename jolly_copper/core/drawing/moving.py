@@ -7,10 +7,12 @@ from typing import Any, Literal
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.fields import Id, Model
 
-Movable = Literal["node", "track", "board", "device", "run"]
-Erasable = Literal["node", "track", "board", "device", "run", "gap", "feeder", "section", "terminal", "plug", "circuit"]
+Movable = Literal["node", "track", "board", "device", "run", "load"]
+Erasable = Literal[
+    "node", "track", "board", "device", "run", "gap", "feeder", "section", "terminal", "plug", "circuit", "load"
+]
 PLURAL = {"board": "boards", "node": "nodes", "track": "tracks", "device": "devices", "run": "runs", "gap": "gaps", "feeder": "feeders",
-          "section": "sections", "terminal": "terminals", "plug": "plugs", "circuit": "circuits"}  # fmt: skip
+          "section": "sections", "terminal": "terminals", "plug": "plugs", "circuit": "circuits", "load": "loads"}  # fmt: skip
 
 
 class Moved(Model):
@@ -42,6 +44,8 @@ def move(sheet: Sheet, things: list[Moved], dx: float, dy: float) -> None:
             nodes |= {value["a"]["node"], value["b"]["node"]}
         elif thing.kind == "board":
             value["outline"] = [_shifted(p, dx, dy) for p in value["outline"]]
+        elif thing.kind == "load":
+            value["at"] = _shifted(value["at"], dx, dy) if value["at"] else None
         elif thing.kind == "device":
             value["at"] = _shifted(value["at"], dx, dy)
         else:
@@ -105,6 +109,9 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
                 _erase(sheet, "run", r)
             elif v.get("ends_at_terminal") == i:
                 v["ends_at_terminal"] = None
+        for load in sheet["loads"].values():
+            if load["terminal"] == i:
+                load["terminal"] = None
         sheet["terminals"].pop(i)
     elif kind == "device":
         for r, v in list(sheet["runs"].items()):
@@ -116,7 +123,7 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
     elif kind == "circuit":
         used = [v["name"] for d, v in sheet["devices"].items() if i in (v["input"], v["output"])]
         used += [v["label"] for v in sheet["runs"].values() if v["circuit"] == i]
-        used += [v["name"] for v in sheet["sections"].values() if v["circuit"] == i]
+        used += [v["name"] for k in ("sections", "loads") for v in sheet[k].values() if v["circuit"] == i]
         if used:
             raise DrawingError(f"{sheet['circuits'][i]['name']} is still in use by {', '.join(used[:3])}.")
         sheet["circuits"].pop(i)

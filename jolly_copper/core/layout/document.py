@@ -40,7 +40,9 @@ Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
 TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 Rails = Literal["both", "left", "right"]
 Conductor = Literal["A", "B"]
-DeviceKind = Literal["supply", "station", "booster", "breaker", "reverser", "reversing switch", "detector", "switch"]
+DeviceKind = Literal[
+    "supply", "step-down", "station", "booster", "breaker", "reverser", "reversing switch", "detector", "switch"
+]
 REVERSERS = frozenset({"reverser", "reversing switch"})
 """Devices whose output may stand either way round against their input."""
 NodeKind = Literal["joint", "bumper", "turnout", "three-way", "crossing", "slip", "turntable", "traverser"]
@@ -145,11 +147,16 @@ class Circuit(Model):
     name: Name
     colour_a: ColourName = "red"
     colour_b: ColourName = "black"
+    purpose: Literal["track", "accessory"] = Field(
+        default="track", description="Feeds rails, or turnout motors, lamps and signals."
+    )
     ink: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")] = "#B5622B"
 
 
 class Device(Model):
     """Passes power from one circuit (input) to the next (output). A station or booster is where track power starts.
+
+    A supply starts an accessory bus, or feeds a station; a step-down makes fewer volts of an accessory bus.
 
     `ohms` is the loss there and back, sensing and switches together (for a source: internal resistance).
     A breaker, reverser or detector carries it in one conductor, `sensed`.
@@ -163,9 +170,21 @@ class Device(Model):
     label_amps: Amperes | None = Field(default=None, description="Amps on the label.")
     measured_amps: Amperes | None = None
     volts: Volts | None = Field(default=None, description="Open-circuit volts of a source; track volts when not given.")
+    measured_volts: Volts | None = Field(default=None, description="Volts measured under load; overrides the label.")
+    least_volts: Volts | None = Field(default=None, description="Least input volts a step-down works from.")
+    efficiency: Annotated[Number, Field(gt=0.1, le=1)] = Field(
+        default=0.85, description="Of a step-down: power given over power taken."
+    )
     limit_amps: Amperes | None = Field(default=None, description="The most a source gives, even into a short.")
     trip_amps: Annotated[Number, Field(gt=0, le=100)] | None = None
     trip_seconds: Annotated[Number, Field(gt=0, le=60)] | None = None
+    recovery_seconds: Annotated[Number, Field(gt=0, le=600)] | None = Field(
+        default=None, description="After a trip it tries again after so long, s; null where a person resets it."
+    )
+    inrush_amps: Annotated[Number, Field(gt=0, le=200)] | None = Field(
+        default=None, description="The most it lets through for the moment power returns; its trip when not given."
+    )
+    reference: bool = Field(default=False, description="A booster tied to the others by a floating reference wire.")
     ohms: Annotated[Number, Field(ge=0.001, le=100)] = 0.02
     sensed: Conductor = "A"
 
@@ -224,6 +243,33 @@ class Feeder(Model):
     tape: Millimetres | None = None
 
 
+LoadKind = Literal["switch machine", "solenoid", "servo", "signal", "lamp", "LED", "stationary decoder", "other"]
+
+
+class Load(Model):
+    """Something that draws power and is not a train: so many alike, on one circuit, perhaps on one of its terminals.
+
+    `amps` and `working_amps` are those of one of them, resting and at work (a stall motor at its stop is at rest);
+    `at_once` is how many work in the same moment.
+    """
+
+    kind: LoadKind
+    name: Name
+    circuit: Id
+    terminal: Id | None = Field(
+        default=None, description="Where it is tied; the farthest of its circuit when not said."
+    )
+    at: Point | None = Field(default=None, description="Its place on the plan; only counted when not given.")
+    count: Annotated[int, Field(ge=1, le=2000)] = 1
+    at_once: Annotated[int, Field(ge=0, le=2000)] = 0
+    amps: Amperes = 0
+    working_amps: Amperes = 0
+    least_volts: Volts | None = None
+    most_volts: Volts | None = None
+    throws: bool = Field(default=False, description="It throws turnouts, or tells what does: needed to clear a short.")
+    measured: bool = False
+
+
 class LocoKind(Model):
     """A kind of locomotive and what it draws, A. `measured` false means a starting guess."""
 
@@ -231,6 +277,9 @@ class LocoKind(Model):
     idle: Amperes
     running: Amperes
     stall: Amperes
+    inrush: Amperes | None = Field(
+        default=None, description="For the moment power returns, A: decoder and sound filling up; idle when not given."
+    )
     measured: bool = False
     measured_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = Field(
         default=None, description="Day it was measured."
@@ -252,11 +301,16 @@ class Train(Model):
 
 
 class Placement(Model):
-    """What one train does in a scene: runs or idles somewhere in these circuits, or stands at one place."""
+    """What one train does in a scene: runs or idles somewhere, or stands at one place.
+
+    It roams the track of these circuits (and of what hangs below them) and of these uses; both must hold where both
+    are given.
+    """
 
     train: Id
     doing: Literal["running", "idling"] = "running"
     circuits: Annotated[list[Id], Field(max_length=60)] = []
+    uses: Annotated[list[TrackUse], Field(max_length=12)] = []
     track: Id | None = None
     at: Millimetres | None = None
 
@@ -311,6 +365,7 @@ class Layout(Model):
     terminals: dict[Id, Terminal] = {}
     plugs: dict[Id, Plug] = {}
     feeders: dict[Id, Feeder] = {}
+    loads: dict[Id, Load] = {}
     locos: dict[Id, LocoKind] = {}
     trains: dict[Id, Train] = {}
     scenes: dict[Id, Scene] = {}

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from jolly_copper.core.layout.document import Device, Layout
 
 SOURCES = frozenset({"station", "booster"})
+DC_SOURCES = frozenset({"supply", "step-down"})
+"""Where direct current for accessories starts, and where fewer volts of it start."""
 PROTECTS = frozenset({"station", "booster", "breaker"})
 
 

@@ -209,7 +209,7 @@ def _power_tree(layout: Layout) -> Iterator[Problem]:
             other = layout.devices[feeds[device.output]].name
             yield Problem(f"/devices/{i}/output", f"Circuit {device.output} is already fed by {other}.")
         feeds[device.output] = i
-        if device.kind in ("breaker", "reverser", "reversing switch", "detector", "switch") and device.input is None:
+        if device.kind not in ("supply", "station", "booster") and device.input is None:
             yield Problem(f"/devices/{i}/input", f"A {device.kind} needs a circuit to take its power from.")
     for i, device in layout.devices.items():
         seen, at = {i}, device
@@ -223,6 +223,27 @@ def _power_tree(layout: Layout) -> Iterator[Problem]:
     for i, section in layout.sections.items():
         if section.circuit not in layout.circuits:
             yield Problem(f"/sections/{i}/circuit", f"There is no circuit {section.circuit}.")
+        elif layout.circuits[section.circuit].purpose == "accessory":
+            yield Problem(
+                f"/sections/{i}/circuit", f"{layout.circuits[section.circuit].name} is for accessories, not for rails."
+            )
+    yield from _loads(layout)
+
+
+def _loads(layout: Layout) -> Iterator[Problem]:
+    for i, load in layout.loads.items():
+        if load.circuit not in layout.circuits:
+            yield Problem(f"/loads/{i}/circuit", f"There is no circuit {load.circuit}.")
+        if load.terminal is not None:
+            terminal = layout.terminals.get(load.terminal)
+            if terminal is None:
+                yield Problem(f"/loads/{i}/terminal", f"There is no terminal {load.terminal}.")
+            elif terminal.run in layout.runs and layout.runs[terminal.run].circuit != load.circuit:
+                yield Problem(f"/loads/{i}/terminal", f"Terminal {load.terminal} is on another circuit.")
+        if load.at_once > load.count:
+            yield Problem(f"/loads/{i}/at_once", f"There are only {load.count} of them.")
+        if load.least_volts and load.most_volts and load.least_volts > load.most_volts:
+            yield Problem(f"/loads/{i}/most_volts", "The most it stands is less than the least it needs.")
 
 
 def _trains(layout: Layout) -> Iterator[Problem]:
@@ -238,8 +259,10 @@ def _trains(layout: Layout) -> Iterator[Problem]:
             for k, circuit in enumerate(placed.circuits):
                 if circuit not in layout.circuits:
                     yield Problem(f"{path}/circuits/{k}", f"There is no circuit {circuit}.")
-            if (placed.track is None) == (not placed.circuits):
-                yield Problem(path, "A train either roams some circuits or stands on one track: say which.")
+            if (placed.track is None) == (not placed.circuits and not placed.uses):
+                yield Problem(
+                    path, "A train either roams some districts or uses of track, or stands on one track: say which."
+                )
             if placed.track is not None and placed.track not in layout.tracks:
                 yield Problem(f"{path}/track", f"There is no track {placed.track}.")
             if placed.track in layout.tracks and (placed.at or 0) > track_length(layout.tracks[placed.track]) + SLOP_MM:

@@ -103,6 +103,27 @@ class HouseRules(Model):
         "Tighter curves derail long coaches and strain couplers.",
         "By scale: about 5.5 times the length of the longest coach is easy running, 3 times the least", le=20000,
     )  # fmt: skip
+    longest_district: Number = _rule(
+        30000, "mm", "Most track in one district of the main",
+        "One derailment stops a district. The more there are, the smaller the part of the railroad that stands.",
+        "The main in two to four parts; or a district for every dispatcher's block", ge=1000,
+    )  # fmt: skip
+    smallest_district: Number = _rule(
+        2500, "mm", "Least track worth a breaker of its own",
+        "A short spur goes with the track it leaves.", "As few as can be served; or every track a switch of its own", ge=0,
+    )  # fmt: skip
+    amps_kept: Number = _rule(
+        0.1, "share of a source's amps", "Kept free for starts when boosters are shared out",
+        "Engines start together, and a source run at its rating all evening runs hot.",
+        "None; 10 to 20 %; half in clubs that never look again", ge=0, le=0.6,
+    )  # fmt: skip
+    reference_wire: bool = Field(
+        default=True,
+        title="Boosters share a floating reference wire",
+        description="A wire between the commons of station and boosters lets currents over gaps return by copper, not by "
+        "signal leads. Never an earth rod, and never tied to the mains earth: that belongs to a licensed electrician.",
+        json_schema_extra={"unit": "yes or no", "schools": "A floating wire where the maker provides a place for it; none where the boosters are isolated and the maker says so", "source": "common practice"},
+    )  # fmt: skip
     drop_below_rail: Number = _rule(
         150, "mm", "From rail down to the wiring",
         "Through roadbed and board to where the terminals hang; added to the distance drawn on the plan.",

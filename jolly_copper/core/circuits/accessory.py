@@ -1,0 +1,217 @@
+"""Accessory buses: what turnout motors, lamps and signals draw, the volts that reach them, and what their supplies give.
+
+The same network as the track's is solved: supplies and step-downs are its sources here, loads draw constant current,
+and a step-down asks its bus for I_in = V_out·I_out / (η·V_in), found by iteration from the volts without load.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jolly_copper.core.circuits.budget import gives, load_amps
+from jolly_copper.core.circuits.network import USUAL_DC_VOLTS, Network
+from jolly_copper.core.circuits.solution import Island
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.power_tree import DC_SOURCES
+
+TIMES = 60
+SETTLED_VOLTS = 1e-6
+
+
+@dataclass(frozen=True)
+class LoadVolts:
+    """Volts where a load is tied: with everything at rest, and with all at work that may be. NaN where no supply
+    reaches it. terminal: where; None when it is taken to hang right at its supply."""
+
+    load: str
+    terminal: str | None
+    rest: float
+    work: float
+
+
+@dataclass(frozen=True)
+class SupplyAsked:
+    """What a supply or step-down is asked for at rest and at work, A, what it gives, and the volts at its input (of a
+    step-down) at work."""
+
+    device: str
+    volts: float
+    rest: float
+    work: float
+    gives: float | None
+    input_volts: float | None
+
+
+@dataclass(frozen=True)
+class Accessory:
+    """All accessory buses, solved. runs: the most amps in each of their runs."""
+
+    loads: dict[str, LoadVolts]
+    supplies: tuple[SupplyAsked, ...]
+    runs: dict[str, float]
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """Something that draws from a pair of nodes of an island."""
+
+    island: int
+    a: int
+    b: int
+
+
+def supply_volts(layout: Layout, device_id: str) -> float:
+    """Volts a supply or step-down gives: measured when somebody measured, else its label, else the usual."""
+    device = layout.devices[device_id]
+    return device.measured_volts or device.volts or USUAL_DC_VOLTS
+
+
+def solve_accessories(network: Network, islands: Sequence[Island]) -> Accessory:
+    """Volts and amps of every accessory bus, at rest and at work."""
+    layout = network.layout
+    feeds = {d.output: i for i, d in layout.devices.items() if d.kind in DC_SOURCES}
+    farthest = _farthest(network, islands, feeds)
+    ties: dict[str, _Drawn | None] = {}
+    terminals: dict[str, str | None] = {}
+    for i, load in layout.loads.items():
+        if layout.circuits[load.circuit].purpose != "accessory":
+            continue
+        terminals[i] = load.terminal or farthest.get(load.circuit)
+        ties[i] = _tie(network, islands, _keys(terminals[i], feeds.get(load.circuit)))
+    inputs = {
+        i: _tie(network, islands, _input_keys(network, i)) for i, d in layout.devices.items() if d.kind == "step-down"
+    }
+    rest = _settle(network, islands, ties, inputs, working=False)
+    work = _settle(network, islands, ties, inputs, working=True)
+    return Accessory(
+        {i: LoadVolts(i, terminals[i], _across(rest.volts, t), _across(work.volts, t)) for i, t in ties.items()},
+        tuple(
+            SupplyAsked(d, supply_volts(layout, d), rest.asked.get(d, 0.0), work.asked.get(d, 0.0), gives(layout.devices[d]),
+                        _across(work.volts, inputs[d]) if d in inputs else None)
+            for d in feeds.values()
+        ),
+        work.runs,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _State:
+    volts: list[np.ndarray]
+    asked: dict[str, float]
+    runs: dict[str, float]
+
+
+def _settle(
+    network: Network, islands: Sequence[Island], ties: dict[str, _Drawn | None], inputs: dict[str, _Drawn | None], working: bool
+) -> _State:  # fmt: skip
+    """Node volts of every island, amps asked of every source, and amps in every run."""
+    layout = network.layout
+    amps = {i: load_amps(layout.loads[i]) if working else layout.loads[i].count * layout.loads[i].amps for i in ties}
+    volts = [island.open_volts_by_node for island in islands]
+    asked: dict[str, float] = {}
+    for _ in range(TIMES):
+        asked = _asked(layout, amps, inputs, volts)
+        injected = [np.zeros(len(v)) for v in volts]
+        for drawn, current in [
+            *((t, amps[i]) for i, t in ties.items()),
+            *((t, _taken(layout, i, asked.get(i, 0.0), _across(volts, t))) for i, t in inputs.items()),
+        ]:
+            if drawn is not None:
+                injected[drawn.island][drawn.a] += current
+                injected[drawn.island][drawn.b] -= current
+        then = [island.open_volts_by_node - island.resistance @ i for island, i in zip(islands, injected, strict=True)]
+        moved = max((float(np.abs(n - o).max()) for n, o in zip(then, volts, strict=True) if len(n)), default=0.0)
+        volts = then
+        if moved < SETTLED_VOLTS:
+            break
+    runs: dict[str, float] = {}
+    for island, here in zip(islands, volts, strict=True):
+        if not any(layout.devices[s.device].kind in DC_SOURCES for s in island.sources):
+            continue
+        through = np.abs(here[island.ends[:, 0]] - here[island.ends[:, 1]]) / island.ohms
+        for number, current in zip(island.elements, through, strict=True):
+            element = network.elements[number]
+            if element.kind == "run":
+                runs[element.owner] = max(runs.get(element.owner, 0.0), float(current))
+    return _State(volts, asked, runs)
+
+
+def _asked(
+    layout: Layout, amps: dict[str, float], inputs: dict[str, _Drawn | None], volts: list[np.ndarray]
+) -> dict[str, float]:
+    """Amps asked of each supply and step-down: its circuit's loads, and the step-downs below it, deepest first."""
+    by_circuit: dict[str, float] = defaultdict(float)
+    for i, current in amps.items():
+        by_circuit[layout.loads[i].circuit] += current
+    asked: dict[str, float] = {}
+
+    def ask(device_id: str) -> float:
+        if device_id not in asked:
+            below = [i for i in inputs if layout.devices[i].input == layout.devices[device_id].output]
+            asked[device_id] = by_circuit[layout.devices[device_id].output] + sum(
+                _taken(layout, i, ask(i), _across(volts, inputs[i])) for i in below
+            )
+        return asked[device_id]
+
+    for i, device in layout.devices.items():
+        if device.kind in DC_SOURCES:
+            ask(i)
+    return asked
+
+
+def _taken(layout: Layout, device_id: str, given: float, volts: float) -> float:
+    """Amps a step-down takes from its bus. Below half a volt more than nothing it is taken to have given up."""
+    if not math.isfinite(volts) or volts < 0.5:
+        return 0.0
+    return supply_volts(layout, device_id) * given / (layout.devices[device_id].efficiency * volts)
+
+
+def _across(volts: Sequence[np.ndarray], drawn: _Drawn | None) -> float:
+    return math.nan if drawn is None else float(volts[drawn.island][drawn.a] - volts[drawn.island][drawn.b])
+
+
+def _tie(network: Network, islands: Sequence[Island], keys: tuple[Hashable, Hashable] | None) -> _Drawn | None:
+    if keys is None or keys[0] not in network.nodes or keys[1] not in network.nodes:
+        return None
+    a, b = (network.nodes[k] for k in keys)
+    for number, island in enumerate(islands):
+        if island.local[a] >= 0 and island.local[b] >= 0:
+            return _Drawn(number, int(island.local[a]), int(island.local[b]))
+    return None
+
+
+def _keys(terminal: str | None, source: str | None) -> tuple[Hashable, Hashable] | None:
+    if terminal is not None:
+        return ("terminal", terminal, "A"), ("terminal", terminal, "B")
+    return (("out", source, "A"), ("out", source, "B")) if source is not None else None
+
+
+def _input_keys(network: Network, device_id: str) -> tuple[Hashable, Hashable] | None:
+    """Where a step-down is tied: the end of the run that comes to it, else right at what feeds its circuit."""
+    for c_run, run in network.layout.runs.items():
+        if run.ends_at_device == device_id:
+            ends = [k for k in network.nodes if isinstance(k, tuple) and k[:2] == ("run", c_run)]
+            last = max((k[3] for k in ends), default=None)
+            return (("run", c_run, "A", last), ("run", c_run, "B", last)) if last is not None else None
+    device = network.layout.devices[device_id]
+    return _keys(None, network.tree.fed_by.get(device.input or ""))
+
+
+def _farthest(network: Network, islands: Sequence[Island], feeds: dict[str, str]) -> dict[str, str]:
+    """For each accessory circuit, the terminal with the most resistance to its supply."""
+    worst: dict[str, tuple[float, str]] = {}
+    for i, terminal in network.layout.terminals.items():
+        circuit = network.layout.runs[terminal.run].circuit
+        tie = _tie(network, islands, _keys(i, None)) if circuit in feeds else None
+        if tie is None:
+            continue
+        r = islands[tie.island].resistance
+        ohms = float(r[tie.a, tie.a] + r[tie.b, tie.b] - 2 * r[tie.a, tie.b])
+        if circuit not in worst or ohms > worst[circuit][0] + 1e-12:
+            worst[circuit] = (ohms, i)
+    return {c: t for c, (_, t) in worst.items()}
