@@ -67,16 +67,17 @@ def demo(
     fresh: Annotated[bool, typer.Option(help="Forget earlier changes to the demo.")] = False,
 ) -> None:
     """Start the app with the demo railroad."""
-    from jolly_copper.demo import gannet_bay
+    from jolly_copper.demo import gannet_bay, undivided_bay
     from jolly_copper.store import Store
 
     path = db or _club_file("demo.sqlite3")
     store = Store(path)
     known = {row["id"] for row in store.layouts()}
-    if fresh and "gannet-bay" in known:
-        store.delete("gannet-bay")
-    if fresh or "gannet-bay" not in known:
-        store.add("gannet-bay", gannet_bay())
+    for name, layout in (("gannet-bay-undivided", undivided_bay), ("gannet-bay", gannet_bay)):
+        if fresh and name in known:
+            store.delete(name)
+        if fresh or name not in known:
+            store.add(name, layout())
     store.close()
     _serve(path, port)
 

@@ -1,5 +1,6 @@
-"""The demo railroad: a scenario of our own, with a handful of honest mistakes planted in it."""
+"""The demo layouts."""
 
 from jolly_copper.demo.gannet_bay import gannet_bay
+from jolly_copper.demo.undivided import undivided_bay
 
-__all__ = ["gannet_bay"]
+__all__ = ["gannet_bay", "undivided_bay"]

@@ -37,6 +37,7 @@ class Draft:
             "terminals",
             "plugs",
             "feeders",
+            "loads",
             "locos",
             "trains",
             "scenes",

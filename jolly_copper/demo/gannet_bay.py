@@ -12,7 +12,7 @@ MAIN = {"code": 83, "use": "main"}
 YARD = {"code": 55, "use": "yard"}
 
 
-def _boards(d: Draft) -> None:
+def boards(d: Draft) -> None:
     for k in range(4):
         d.board(f"board{k + 1}", f"{k + 1}", k * 3000, 0, (k + 1) * 3000, 600)
     d.board("board5", "5", 11400, 600, 12000, 2500)
@@ -27,7 +27,7 @@ def _boards(d: Draft) -> None:
     d.board("board16", "16 uplands", 8500, 600, 11400, 3000)
 
 
-def _mains(d: Draft) -> None:
+def mains(d: Draft) -> None:
     d.turnout("T1", 3000, 200, "right")
     d.node("JD1", 6000, 200)
     d.node("JD2", 11800, 1500)
@@ -68,7 +68,7 @@ def _mains(d: Draft) -> None:
     d.track("crossover-2", "Crossover 2", "T2.diverging", "T6.diverging", code=83, joiner_every=None)
 
 
-def _harbour(d: Draft) -> None:
+def harbour(d: Draft) -> None:
     rows = (5555, 5480, 5405, 5330)
     for k in range(3):
         d.turnout(f"T{10 + k}", 7550 - 300 * k, rows[k], "right")
@@ -92,7 +92,7 @@ def _harbour(d: Draft) -> None:
     d.track("coal-drop", "Coal drop", "T31.diverging", "B2.1", (5450, 5175), **quay)
 
 
-def _staging(d: Draft) -> None:
+def staging(d: Draft) -> None:
     staging = {"code": 83, "use": "staging"}
     d.turnout("T40", 6400, 1500, "left")
     d.turnout("T41", 5600, 2500, "left")
@@ -107,7 +107,7 @@ def _staging(d: Draft) -> None:
     )  # fmt: skip
 
 
-def _quarry(d: Draft) -> None:
+def quarry(d: Draft) -> None:
     branch = {"code": 55, "use": "branch"}
     d.turnout("T50", 9200, 850, "right")
     d.turnout("T51", 10200, 900, "left")
@@ -128,7 +128,7 @@ def _quarry(d: Draft) -> None:
     d.track("quarry-siding", "Quarry siding", "T53.diverging", "B5.1", (10850, 980), **branch)
 
 
-def _engine_terminal(d: Draft) -> None:
+def engine_terminal(d: Draft) -> None:
     shed = {"code": 55, "use": "engine terminal"}
     d.node("TT", 1700, 3000, "turntable", name="Turntable", diameter=300)
     d.track("shed-lead", "Shed lead", "T9.diverging", "TT.stub1", (420, 2200), (760, 3000), (1550, 3000), **shed)
@@ -140,6 +140,9 @@ def _engine_terminal(d: Draft) -> None:
         d.data["tracks"][f"shed-{k + 1}"]["path"][0] = {
             "x": round(1700 + 150 * math.cos(turn), 1), "y": round(3000 + 150 * math.sin(turn), 1),
         }  # fmt: skip
+
+
+TRACK_PLAN = (boards, mains, harbour, staging, quarry, engine_terminal)
 
 
 def _power(d: Draft) -> None:
@@ -260,7 +263,8 @@ def _gaps_and_sections(d: Draft) -> None:
         d.section(f"shed-{k}", f"Shed road {k}", f"shed-{k}", 300, "shed")
 
 
-def _feeders(d: Draft) -> None:
+def feeder_spots(d: Draft) -> list[tuple[str, float, str]]:
+    """Where feeders are, and the circuit of each."""
     spots: list[tuple[str, float, str]] = []
     west = [
         "down-north-west",
@@ -312,7 +316,11 @@ def _feeders(d: Draft) -> None:
         ("shed-lead", d.length("shed-lead") - 250, "shed"),
     ]
     spots += [(f"shed-{k}", 350, "shed") for k in (1, 2, 4, 5)]  # shed road 3 was forgotten
-    d.feed(spots)
+    return spots
+
+
+def _feeders(d: Draft) -> None:
+    d.feed(feeder_spots(d))
 
 
 def _mistakes(d: Draft) -> None:
@@ -329,18 +337,61 @@ def _mistakes(d: Draft) -> None:
     feeders[on("coal-drop")[-1]].update(gauge="24 AWG", strands="solid", tape=620)
 
 
-def _trains(d: Draft) -> None:
+def _accessories(d: Draft) -> None:
+    """Twelve volts for turnout motors, three for the signal lamps of the harbour; one supply gives less than its label."""
+    circuits, devices, loads = d.data["circuits"], d.data["devices"], d.data["loads"]
+    for key, name, a, b, ink in (
+        ("acc", "Accessories, 12 V", "grey/red", "grey/black", "#5C6470"),
+        ("lamps", "Signal lamps, 3 V", "orange/black", "grey/black", "#86602A"),
+    ):
+        circuits[key] = {"name": name, "colour_a": a, "colour_b": b, "purpose": "accessory", "ink": ink}
+    devices["PS1"] = {"kind": "supply", "name": "Supply 12 V", "at": {"x": 6000, "y": 4500}, "output": "acc", "volts": 12, "measured_volts": 10.4,
+                      "label_amps": 5, "trip_amps": 5, "trip_seconds": 0.1, "ohms": 0.03}  # fmt: skip
+    devices["SD1"] = {"kind": "step-down", "name": "Step-down 3 V, harbour", "at": {"x": 4600, "y": 5050}, "input": "acc", "output": "lamps", "volts": 3,
+                      "least_volts": 5, "label_amps": 2, "efficiency": 0.85, "ohms": 0.02}  # fmt: skip
+    d.bus("A1", "acc", "16 AWG", [(6000, 4500), (6100, 5000), (6100, 5980, 60), (11980, 5980, 200), (11980, 30, 200), (8000, 30)],
+          fed={"device": "PS1", "along": 0}, first=900, every=2400)  # fmt: skip
+    d.bus(
+        "A2",
+        "acc",
+        "16 AWG",
+        [(6000, 4500), (5900, 5040), (4600, 5050)],
+        fed={"device": "PS1", "along": 0},
+        ends_at_device="SD1",
+    )
+    d.bus(
+        "A3", "lamps", "20 AWG", [(4600, 5050), (3700, 5300)], fed={"device": "SD1", "along": 0}, first=300, every=600
+    )
+    last = max(
+        (t for t, v in d.data["terminals"].items() if v["run"] == "A1"), key=lambda t: d.data["terminals"][t]["along"]
+    )
+    loads["motors"] = {"kind": "switch machine", "name": "Turnout motors, stall type", "circuit": "acc", "terminal": last, "count": 24, "at_once": 2,
+                       "amps": 0.016, "working_amps": 0.016, "least_volts": 9, "most_volts": 16, "throws": True}  # fmt: skip
+    loads["gates"] = {"kind": "servo", "name": "Level crossing gates", "circuit": "acc", "terminal": last, "at": {"x": 8300, "y": 120}, "count": 4,
+                      "at_once": 4, "amps": 0.02, "working_amps": 0.25, "least_volts": 10, "most_volts": 14}  # fmt: skip
+    loads["signals"] = {"kind": "LED", "name": "Harbour signals", "circuit": "lamps", "count": 18, "at_once": 18, "amps": 0.0, "working_amps": 0.012,
+                        "least_volts": 2.8, "most_volts": 3.6}  # fmt: skip
+    # The yard throat's turnout decoder was tied to the nearest track bus, because it was near.
+    loads["throat"] = {"kind": "stationary decoder", "name": "Turnout decoder, yard throat", "circuit": "yard", "at": {"x": 7300, "y": 5200}, "count": 2,
+                       "at_once": 1, "amps": 0.03, "working_amps": 0.3, "least_volts": 10, "throws": True}  # fmt: skip
+    for key in ("booster1", "booster2"):
+        devices[key]["reference"] = True  # the third was bought later
+
+
+def rolling_stock(d: Draft) -> None:
+    """Kinds of locomotive and trains, without scenes."""
     kinds = {
-        "goods": ("Heavy goods locomotive, sound", 0.12, 0.45, 1.3), "express": ("Express locomotive, sound", 0.15, 0.5, 1.4),
-        "railcar": ("Railcar", 0.05, 0.22, 0.8), "tank": ("Tank locomotive", 0.04, 0.25, 0.9),
-        "shunter": ("Shunter, old motor", 0.05, 0.6, 1.8),
+        "goods": ("Heavy goods locomotive, sound", 0.12, 0.45, 1.3, 0.6), "express": ("Express locomotive, sound", 0.15, 0.5, 1.4, 0.6),
+        "railcar": ("Railcar", 0.05, 0.22, 0.8, 0.25), "tank": ("Tank locomotive", 0.04, 0.25, 0.9, 0.25),
+        "shunter": ("Shunter, old motor", 0.05, 0.6, 1.8, 0.25),
     }  # fmt: skip
-    for key, (name, idle, running, stall) in kinds.items():
+    for key, (name, idle, running, stall, inrush) in kinds.items():
         d.data["locos"][key] = {
             "name": name,
             "idle": idle,
             "running": running,
             "stall": stall,
+            "inrush": inrush,
             "measured": key == "shunter",
         }
     trains = (
@@ -353,6 +404,9 @@ def _trains(d: Draft) -> None:
     )  # fmt: skip
     for key, name, engines, length, lit in trains:
         d.data["trains"][key] = {"name": name, "engines": engines, "length": length, "lit_cars": lit}
+
+
+def _scenes(d: Draft) -> None:
     main = ["west", "east"]
 
     def roam(train: str, *circuits: str, doing: str = "running") -> dict[str, object]:
@@ -386,7 +440,7 @@ def gannet_bay() -> Layout:
         "Gannet Bay & Uplands", club="Pellam Hall Model Railroad Club", brief=brief,
         notes="Demo railroad. It holds a few honest mistakes; the tool should find them.",
     )  # fmt: skip
-    for step in (_boards, _mains, _harbour, _staging, _quarry, _engine_terminal, _power, _copper, _gaps_and_sections,
-                 _feeders, _mistakes, _trains):  # fmt: skip
+    for step in (*TRACK_PLAN, _power, _copper, _gaps_and_sections,
+                 _feeders, _mistakes, _accessories, rolling_stock, _scenes):  # fmt: skip
         step(d)
     return d.plain()

@@ -86,6 +86,92 @@ def in_order(layout: Layout) -> list[str]:
     return found
 
 
+@dataclass(frozen=True)
+class Opening:
+    """What opens when the rails are shorted at a place.
+
+    device: the first to open, None where nothing does. nearest: the protection that should. seconds: after so long, where
+    known. amps: of the short, as a breaker reads it.
+    """
+
+    device: str | None
+    nearest: str | None
+    seconds: float | None
+    amps: float
+
+    @property
+    def right(self) -> bool:
+        """Whether the nearest protection is the first to open."""
+        return self.device is not None and self.device == self.nearest
+
+
+def first_to_open(facts: Facts) -> list[Opening | None]:
+    """For every sample point, what opens first there; None where the rails are dead or nothing protects them.
+
+    Of all protections on the way to the source whose trip the short reaches, the quickest; among equals the nearest. One
+    whose time nobody knows is taken to be slower than any that is known.
+    """
+    layout = facts.layout
+    guards: dict[str, list[str]] = {}
+    for circuit in set(facts.circuit):
+        if circuit is not None:
+            up = facts.tree.upstream(circuit)
+            guards[circuit] = [
+                d for d in up if layout.devices[d].kind in PROTECTS and layout.devices[d].trip_amps is not None
+            ]
+    found: list[Opening | None] = []
+    for row, circuit in enumerate(facts.circuit):
+        amps = float(facts.coin[row])
+        if circuit is None or not guards[circuit] or not np.isfinite(amps):
+            found.append(None)
+            continue
+        reached = [d for d in guards[circuit] if amps >= (layout.devices[d].trip_amps or 0) - 1e-9]
+        first = min(reached, key=lambda d: _seconds(layout.devices[d].trip_seconds), default=None)
+        seconds = layout.devices[first].trip_seconds if first else None
+        found.append(Opening(first, guards[circuit][0], seconds, amps))
+    return found
+
+
+def _seconds(known: float | None) -> float:
+    return float("inf") if known is None else known
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Track, mm from its A end, where the same opens first."""
+
+    track: str
+    start: float
+    end: float
+    opening: Opening
+
+
+def opening_stretches(facts: Facts) -> list[Stretch]:
+    """All live track in stretches by what opens first, each reaching half way to the next sample point."""
+    points, openings = facts.points, first_to_open(facts)
+    found: list[Stretch] = []
+    for row, opening in enumerate(openings):
+        if opening is None:
+            continue
+        span = facts.network.spans[int(points.span[row])]
+        same_before = row > 0 and points.span[row - 1] == points.span[row]
+        same_after = row + 1 < len(openings) and points.span[row + 1] == points.span[row]
+        at = float(points.at[row])
+        start = (at + float(points.at[row - 1])) / 2 if same_before else span.start
+        end = (at + float(points.at[row + 1])) / 2 if same_after else span.end
+        last = found[-1] if found else None
+        if last and last.track == span.track and abs(last.end - start) < 1 and _alike(last.opening, opening):
+            weaker = min(last.opening, opening, key=lambda o: o.amps)
+            found[-1] = Stretch(span.track, last.start, end, weaker)
+        else:
+            found.append(Stretch(span.track, start, end, opening))
+    return found
+
+
+def _alike(one: Opening, other: Opening) -> bool:
+    return one.device == other.device and one.nearest == other.nearest
+
+
 def weakest_shorts(facts: Facts) -> dict[str, tuple[float, str]]:
     """For every protection, the weakest short among the rails whose nearest protection it is: amps and track."""
     found: dict[str, tuple[float, str]] = {}

@@ -9,6 +9,8 @@ from jolly_copper.core.layout.power_tree import PowerTree
 from jolly_copper.core.rails.pieces import RailMap
 from jolly_copper.core.rails.zones import circuit_of_feeder
 
+LEAST_STAND_MM = 450.0
+"""Less track of a use than this is the leg of a turnout, and no place for a train."""
 Grounds = dict[tuple[str, TrackUse], float]
 """Length of track, mm, by the circuit meant to feed it and its use."""
 
@@ -47,7 +49,7 @@ def roams(tree: PowerTree, grounds: Grounds, placed: Placement) -> dict[str, flo
     for (circuit, use), length in grounds.items():
         if (not named or tree.within(circuit, named)) and (not uses or use in uses):
             found[circuit] += length
-    return dict(found)
+    return {c: mm for c, mm in found.items() if mm >= LEAST_STAND_MM} or dict(found)
 
 
 def stands_on(layout: Layout, rails: RailMap, placed: Placement) -> str | None:

@@ -104,7 +104,7 @@ class HouseRules(Model):
         "By scale: about 5.5 times the length of the longest coach is easy running, 3 times the least", le=20000,
     )  # fmt: skip
     longest_district: Number = _rule(
-        30000, "mm", "Most track in one district of the main",
+        40000, "mm", "Most track in one district of the main",
         "One derailment stops a district. The more there are, the smaller the part of the railroad that stands.",
         "The main in two to four parts; or a district for every dispatcher's block", ge=1000,
     )  # fmt: skip

@@ -1,0 +1,254 @@
+"""A tree of corridors made into buses: runs from the device outwards, terminals where feeders leave, plugs at boards
+that lift out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from jolly_copper.core.circuits.lengths import point_on_track
+from jolly_copper.core.drawing.sheet import Sheet, bend
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.fields import Bend
+from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.proposals.laying.corridors import Corridors, Outline, map_corridors, outline_of
+from jolly_copper.core.proposals.laying.steiner import Tree, near_minimal_tree
+from jolly_copper.core.quantities import read_gauge
+
+STRAIGHT_MM = 20.0
+"""A run is drawn with so few bends that it strays no farther than this from its corridor."""
+MOST_AT_A_TERMINAL = 6
+FINE_MM2 = 0.55
+"""20 AWG and thinner counts as fine, mm²."""
+
+
+@dataclass(frozen=True)
+class Wire:
+    """What the runs are made of."""
+
+    gauge: str = "14 AWG"
+    strands: str = "stranded"
+    make: str = "twisted"
+    terminal: str = "screw strip"
+    feeder_gauge: str = "18 AWG"
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A rail point a feeder will serve."""
+
+    track: str
+    at: float
+
+
+def lay(
+    sheet: Sheet, device: str, spots: Sequence[Spot], onwards: Sequence[str] = (), wire: Wire | None = None
+) -> list[str]:
+    """Lay buses from a device to rail points, and to the inputs of devices that hang under it.
+
+    Args:
+        sheet: drawn on.
+        device: where the runs start.
+        spots: rail points to serve.
+        onwards: devices whose input this feeds.
+        wire: what the runs are made of.
+
+    Returns:
+        For each spot the id of the terminal to tie its feeder to.
+    """
+    wire = wire or Wire()
+    layout = sheet.layout()
+    devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
+    corridors = map_corridors(layout, devices, ends_of_wire=len(onwards))
+    first = len(corridors.places) - len(devices)
+    at = [corridors.nearest(*point_on_track(layout, s.track, s.at)) for s in spots]
+    tree = near_minimal_tree(corridors.cost, [first, *range(first + 1, first + len(devices)), *at])
+    lays = _Lays(
+        sheet, layout, corridors, wire, {first + k: d for k, d in enumerate((device, *onwards))}, _reach(layout, wire)
+    )
+    lays.out(tree, first, spots, at)
+    return lays.terminals
+
+
+def _reach(layout: Layout, wire: Wire) -> float:
+    """How far along a run a feeder may be from its terminal, mm, so that it keeps the house rule."""
+    rules = layout.brief.rules
+    fine = area_mm2(read_gauge(wire.feeder_gauge)) < FINE_MM2
+    limit = rules.longest_fine_feeder if fine else rules.longest_heavy_feeder
+    return max((limit - rules.drop_below_rail) * 0.75 - 60, 60.0)
+
+
+class _Lays:
+    """Draws one tree on a sheet."""
+
+    def __init__(
+        self, sheet: Sheet, layout: Layout, corridors: Corridors, wire: Wire, devices: dict[int, str], reach: float
+    ) -> None:
+        self.sheet, self.layout, self.corridors, self.wire = sheet, layout, corridors, wire
+        self.devices, self.reach = devices, reach
+        self.terminals: list[str] = []
+        self.lifting = [outline_of(b) for b in layout.boards.values() if b.removable]
+
+    def out(self, tree: Tree, root: int, spots: Sequence[Spot], at: Sequence[int]) -> None:
+        """Runs from the root outwards, each along the longest way that is left."""
+        here: dict[int, list[int]] = {}
+        for k, place in enumerate(at):
+            here.setdefault(place, []).append(k)
+        self.terminals = [""] * len(spots)
+        self._shorten(tree, here)
+        deepest = _deepest(tree, root, self.corridors)
+        starts: list[tuple[int, int, str | None]] = [(root, child, None) for child in deepest[root]]
+        while starts:
+            place, child, terminal = starts.pop(0)
+            way = [place, child]
+            while deepest[way[-1]]:
+                way.append(deepest[way[-1]][0])
+            forks = {p: deepest[p][1:] for p in way[1:] if len(deepest[p]) > 1}
+            marks = self._run(way, terminal, {p: here[p] for p in way if p in here}, set(forks))
+            for p, others in forks.items():
+                starts += [(p, other, marks[p]) for other in others]
+
+    def _shorten(self, tree: Tree, here: dict[int, list[int]]) -> None:
+        """Cut off ends of the tree that feeders reach without them."""
+        places, home = self.corridors.places, {k: p for p, ks in here.items() for k in ks}
+        bare = [p for p, near in tree.items() if len(near) == 1 and p not in self.devices]
+        while bare:
+            leaf = bare.pop()
+            inward = tree[leaf][0]
+            if inward in self.devices or any(
+                math.dist(places[home[k]], places[inward]) > self.reach for k in here.get(leaf, ())
+            ):
+                continue
+            here.setdefault(inward, []).extend(here.pop(leaf, []))
+            tree.pop(leaf)
+            tree[inward].remove(leaf)
+            if len(tree[inward]) == 1:
+                bare.append(inward)
+
+    def _run(
+        self, way: list[int], terminal: str | None, served: dict[int, list[int]], forks: set[int]
+    ) -> dict[int, str]:
+        """One run, with its terminals. Answers the terminal at each fork."""
+        sheet, circuit = self.sheet, self.sheet["devices"][next(iter(self.devices.values()))]["output"]
+        points = _straightened([tuple(self.corridors.places[p]) for p in way])
+        path = [bend(x, y, None if k in (0, len(points) - 1) else 0.0) for k, (x, y) in enumerate(points)]
+        line = draw([Bend(**v) for v in path])
+        used = {r["label"] for r in sheet["runs"].values()}
+        label = next(n for k in range(1, 100000) if (n := f"R{k}") not in used and n not in sheet["runs"])
+        device = next(iter(self.devices.values()))
+        last = self.devices.get(way[-1])
+        sheet["runs"][label] = {
+            "circuit": circuit, "label": label, "gauge": self.wire.gauge, "strands": self.wire.strands, "make": self.wire.make, "spacing": None,
+            "path": path, "fed": {"device": None if terminal else device, "terminal": terminal, "along": 0},
+            "ends_at_device": last, "ends_at_terminal": None, "tape": None,
+        }  # fmt: skip
+        along = {p: line.nearest(*self.corridors.places[p])[0] for p in way}
+        found: dict[int, str] = {}
+        for group in self._groups([p for p in way if p in served or p in forks], served, along, forks):
+            middle = min(max((along[group[0]] + along[group[-1]]) / 2, 0), line.length)
+            if last is not None and group[-1] == way[-1]:
+                middle = min(middle, max(line.length - 30, 0))
+            i = sheet.add(
+                "terminals",
+                "T",
+                {
+                    "run": label,
+                    "along": round(min(middle, line.length - 0.05), 1),
+                    "kind": self.wire.terminal,
+                    "ohms": None,
+                },
+            )
+            for p in group:
+                found[p] = i
+                for k in served.get(p, ()):
+                    self.terminals[k] = i
+        for where in crossings(line, self.lifting):
+            sheet.add("plugs", "P", {"run": label, "along": round(where, 1), "ohms": None})
+        return found
+
+    def _groups(
+        self, places: list[int], served: dict[int, list[int]], along: dict[int, float], forks: set[int]
+    ) -> list[list[int]]:
+        """Places along a run that share a terminal: near enough, and not too many feeders in one."""
+        groups: list[list[int]] = []
+        count = 0
+        for p in places:
+            more = len(served.get(p, ()))
+            near = groups and along[p] - along[groups[-1][0]] <= self.reach
+            if near and count + more <= MOST_AT_A_TERMINAL:
+                groups[-1].append(p)
+                count += more
+            else:
+                groups.append([p])
+                count = more
+        return groups
+
+
+def _deepest(tree: Tree, root: int, corridors: Corridors) -> dict[int, list[int]]:
+    """The children of each place of a tree, those with the longest way on first."""
+    order, parent = [root], {root: -1}
+    for place in order:
+        for other in tree.get(place, ()):
+            if other != parent[place]:
+                parent[other] = place
+                order.append(other)
+    depth = dict.fromkeys(order, 0.0)
+    children: dict[int, list[int]] = {p: [] for p in order}
+    for place in reversed(order):
+        children[place].sort(key=lambda c: (-depth[c] - math.dist(corridors.places[place], corridors.places[c]), c))
+        if parent[place] >= 0:
+            up = parent[place]
+            children[up].append(place)
+            depth[up] = max(depth[up], depth[place] + math.dist(corridors.places[up], corridors.places[place]))
+    return children
+
+
+def _straightened(points: list[Any]) -> list[tuple[float, float]]:
+    """As few of these points as keep within `STRAIGHT_MM` of all (Douglas–Peucker)."""
+    if len(points) < 3:
+        return [(round(x, 1), round(y, 1)) for x, y in points]
+    (ax, ay), (bx, by) = points[0], points[-1]
+    span = math.hypot(bx - ax, by - ay)
+
+    def off(p: tuple[float, float]) -> float:
+        if span < 1e-9:
+            return math.dist(p, (ax, ay))
+        t = min(max(((p[0] - ax) * (bx - ax) + (p[1] - ay) * (by - ay)) / span**2, 0), 1)
+        return math.hypot(p[0] - ax - t * (bx - ax), p[1] - ay - t * (by - ay))
+
+    worst = max(range(1, len(points) - 1), key=lambda k: off(points[k]))
+    if off(points[worst]) <= STRAIGHT_MM:
+        return [(round(ax, 1), round(ay, 1)), (round(bx, 1), round(by, 1))]
+    return _straightened(points[: worst + 1])[:-1] + _straightened(points[worst:])
+
+
+def crossings(line: Polyline, outlines: list[Outline]) -> list[float]:
+    """Distances along a line where it crosses the edge of one of these outlines."""
+    found = []
+    for outline in outlines:
+        xs, ys = [x for x, _ in outline], [y for _, y in outline]
+        if max(line.xs) < min(xs) or min(line.xs) > max(xs) or max(line.ys) < min(ys) or min(line.ys) > max(ys):
+            continue
+        for k in range(len(line.xs) - 1):
+            p, q = (line.xs[k], line.ys[k]), (line.xs[k + 1], line.ys[k + 1])
+            for a, b in zip(outline, [*outline[1:], outline[0]], strict=True):
+                share = _meets(p, q, a, b)
+                if share is not None:
+                    found.append(line.distance[k] + share * (line.distance[k + 1] - line.distance[k]))
+    return sorted(found)
+
+
+def _meets(
+    p: tuple[float, float], q: tuple[float, float], a: tuple[float, float], b: tuple[float, float]
+) -> float | None:
+    """How far along p–q it crosses a–b, as a share; None where it does not."""
+    dx, dy, ex, ey = q[0] - p[0], q[1] - p[1], b[0] - a[0], b[1] - a[1]
+    cross = dx * ey - dy * ex
+    if abs(cross) < 1e-12:
+        return None
+    t = ((a[0] - p[0]) * ey - (a[1] - p[1]) * ex) / cross
+    u = ((a[0] - p[0]) * dy - (a[1] - p[1]) * dx) / cross
+    return t if 0 <= t < 1 and 0 <= u < 1 else None
