@@ -19,6 +19,7 @@ from jolly_copper.core.circuits.lengths import (
     run_length,
     terminal_point,
 )
+from jolly_copper.core.circuits.protection import goes_dark, opening_at
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import STEPS, Finding
@@ -206,6 +207,21 @@ def _loads(facts: Facts) -> dict[str, shapes.WireLoad]:
     return found
 
 
+def _opens(facts: Facts, circuit: str, coin: float) -> str:
+    """What opens first on a short, in a sentence."""
+    layout, opening = facts.layout, opening_at(facts, circuit, coin)
+    if opening is None or opening.device is None:
+        return "Nothing opens: the wiring carries it for as long as nobody notices."
+    after = f" after {opening.seconds * 1000:.0f} ms" if opening.seconds else ""
+    dark = print_long_length(goes_dark(layout, facts.rails, opening.device).track, layout.brief.units)
+    wrong = (
+        ""
+        if opening.right or opening.nearest is None
+        else f", before {layout.devices[opening.nearest].name}, which should"
+    )
+    return f"{layout.devices[opening.device].name} opens first{after}{wrong}; {dark} of track goes dark."
+
+
 def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
     layout, units = facts.layout, facts.layout.brief.units
     found = explain(facts, track, at)
@@ -230,6 +246,7 @@ def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
         trips=found.coin >= found.trip if found.trip and found.live else None,
         ratio=found.coin / found.trip if found.trip and found.live else None,
         trip_device=layout.devices[found.trip_device].name if found.trip_device else None,
+        opens_text=_opens(facts, found.circuit, found.coin) if found.live and found.circuit else None,
         trains=[train(t) for t in found.trains],
         steps=[
             shapes.StepShape(kind=s.kind, title=s.title, detail=s.detail, volts=s.volts, text=f"−{s.volts:.2f} V" if s.volts >= 0.01 else f"−{s.volts * 1000:.0f} mV",

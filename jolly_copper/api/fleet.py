@@ -24,6 +24,7 @@ class Starting(BaseModel):
     idle: float
     running: float
     stall: float
+    inrush: float
 
 
 @router.get("/starting-values")
@@ -34,7 +35,7 @@ def starting(
 ) -> Starting:
     """What a locomotive of a scale draws until somebody measures it."""
     found = starting_values(scale, age, sound)
-    return Starting(idle=found.idle, running=found.running, stall=found.stall)
+    return Starting(idle=found.idle, running=found.running, stall=found.stall, inrush=found.inrush)
 
 
 class TrainDraws(BaseModel):
@@ -53,6 +54,12 @@ class AskedShape(BaseModel):
     worst: float
     worst_text: str
     stalled_text: str
+    steady_text: str
+    lit_text: str
+    inrush_text: str
+    starts_text: str | None
+    restarts: bool
+    """Whether it lets all of it start together after a trip."""
     gives_text: str | None
     room_text: str | None
     over: bool
@@ -83,7 +90,9 @@ def fleet(
     for a in budget(layout, chosen):
         device, room = layout.devices[a.device], a.head_room
         rows.append(AskedShape(
-            device=a.device, name=device.name, kind=device.kind, worst=a.worst, worst_text=print_current(a.worst), stalled_text=print_current(a.stalled),
+            device=a.device, name=device.name, kind=device.kind, worst=a.worst, worst_text=print_current(a.worst), stalled_text=print_current(a.stalled), steady_text=print_current(a.steady), lit_text=print_current(a.lit),
+            inrush_text=print_current(a.inrush), starts_text=None if a.starts is None else print_current(a.starts),
+            restarts=a.starts is None or a.inrush <= a.starts + 1e-9,
             gives_text=print_current(a.gives) if a.gives is not None else None,
             room_text=None if room is None else ("−" if room < -1e-9 else "") + print_current(abs(room)), over=room is not None and room < -1e-9,
             more=a.more_trains(test), trains=[layout.trains[t].name for t in a.trains],

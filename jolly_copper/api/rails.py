@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import json
-import queue
-import threading
-from collections.abc import Iterator
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, HTTPException, Query, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from jolly_copper.api.shapes import MendShape
+from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
@@ -222,29 +219,15 @@ def reversing(
     """Reversing sections worked out: a line of JSON with `done` and `total` for each step, then one with `answer`."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, None)
-    told: queue.Queue[dict[str, Any] | None] = queue.Queue()
 
-    def work() -> None:
-        try:
-            groups = propose(facts.topology, train=train, keep=keep or (), refuse=refuse or (),
-                             progress=lambda done, total: told.put({"done": done, "total": total}))  # fmt: skip
-            length = train or facts.topology.longest_train()
-            answer = Proposed(train=length, train_text=words.longest_words(facts.layout, length), control=words.control_words(facts.topology),
-                              groups=[_group(facts, g, length, set(keep or ())) for g in groups])  # fmt: skip
-            told.put({"answer": answer.model_dump()})
-        except Exception as error:  # the stream has begun: the trouble goes down it in words
-            told.put({"trouble": f"The proposal could not be worked out ({type(error).__name__})."})
-            raise
-        finally:
-            told.put(None)
+    def work(tell: Tell) -> Proposed:
+        groups = propose(facts.topology, train=train, keep=keep or (), refuse=refuse or (),
+                         progress=lambda done, total: tell({"done": done, "total": total}))  # fmt: skip
+        length = train or facts.topology.longest_train()
+        return Proposed(train=length, train_text=words.longest_words(facts.layout, length), control=words.control_words(facts.topology),
+                        groups=[_group(facts, g, length, set(keep or ())) for g in groups])  # fmt: skip
 
-    def lines() -> Iterator[str]:
-        worker = threading.Thread(target=work, daemon=True)
-        worker.start()
-        while (step := told.get()) is not None:
-            yield json.dumps(step) + "\n"
-
-    return StreamingResponse(lines(), media_type="application/x-ndjson")
+    return streamed(work, "The proposal")
 
 
 def _group(facts: Facts, group: Group, train: float, keep: set[str]) -> GroupShape:

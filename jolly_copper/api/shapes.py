@@ -210,6 +210,8 @@ class PointShape(BaseModel):
     trips: bool | None
     ratio: float | None
     trip_device: str | None
+    opens_text: str | None
+    """What opens first on a short here, and what goes dark with it."""
     trains: list[TrainShape]
     steps: list[StepShape]
 

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import math
+
 from fastapi import APIRouter
 from pydantic import BaseModel
 
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
-from jolly_copper.core.circuits.budget import budget
-from jolly_copper.core.circuits.protection import coordination, goes_dark, in_order, weakest_shorts
-from jolly_copper.core.quantities import print_current, print_long_length
+from jolly_copper.core.circuits.accessory import supply_volts
+from jolly_copper.core.circuits.budget import budget, load_amps
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.protection import Stretch, coordination, goes_dark, in_order, opening_stretches
+from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.materials.accessories import USUAL
+from jolly_copper.core.quantities import print_current, print_long_length, print_volts
 
 router = APIRouter(prefix="/api")
 
@@ -35,11 +41,40 @@ class Step(BaseModel):
     dark_text: str
     sections: list[str]
     late: bool
+    purpose: str
+    lines: list[str]
+    """What stands in its box under its name: amps of amps, trips, what goes dark."""
+    trips_text: str | None
+    """What its own track has to expect of a short anywhere on it."""
+
+
+class WrongTrip(BaseModel):
+    """Track where a short does not open the nearest protection first: mm from its A end."""
+
+    track: str
+    start: float
+    end: float
+    nothing: bool
+    words: str
+
+
+class Source(BaseModel):
+    """A source a district may hang on, with what is asked of it."""
+
+    device: str
+    circuit: str
+    name: str
+    asked_text: str
+    gives_text: str | None
+    share: float | None
 
 
 class ZonesShape(BaseModel):
     steps: list[Step]
     balance_text: str
+    wrong: list[WrongTrip]
+    sources: list[Source]
+    trips_text: str
 
 
 @router.get("/layouts/{layout_id}/zones")
@@ -51,32 +86,157 @@ def zones(
     facts = worked.facts(found, known_scene(found, scene))
     layout = facts.layout
     chosen = layout.scenes.get(facts.scene) if facts.scene else None
-    asked = {a.device: a for a in budget(layout, chosen)}
+    asked = {a.device: (a.worst, a.gives) for a in budget(layout, chosen, facts.rails)}
+    asked |= {a.device: (a.work, a.gives) for a in facts.accessory.supplies}
     late = {p.below for p in coordination(layout) if p.in_time is False or p.in_current is False}
-    weakest = weakest_shorts(facts)
-    feeds = {d.output: i for i, d in layout.devices.items()}
-    steps = []
-    for i in in_order(facts.layout):
-        device, circuit = layout.devices[i], layout.circuits[layout.devices[i].output]
-        mine, dark = asked.get(i), goes_dark(layout, facts.rails, i)
-        weak = weakest.get(i)
-        trip = f"{device.trip_amps:g} A" if device.trip_amps else None
-        if trip and device.trip_seconds:
-            trip += f", {device.trip_seconds * 1000:.0f} ms"
-        steps.append(Step(
-            device=i, name=device.name, kind=device.kind, above=feeds.get(device.input) if device.input else None, circuit=device.output,
-            circuit_name=circuit.name, colours=[circuit.colour_a, circuit.colour_b], ink=circuit.ink,
-            asked_text=print_current(mine.worst) if mine else None, gives_text=print_current(mine.gives) if mine and mine.gives is not None else None,
-            share=mine.worst / mine.gives if mine and mine.gives else None, trip_text=trip,
-            weakest_text=f"{print_current(weak[0])} on {layout.tracks[weak[1]].name}" if weak else None,
-            sure=None if weak is None or not device.trip_amps else weak[0] >= layout.brief.rules.coin_margin * device.trip_amps - 1e-9,
-            dark_text=print_long_length(dark.track, layout.brief.units), sections=[layout.sections[s].name for s in dark.sections], late=i in late,
-        ))  # fmt: skip
-    sources = [asked[s.device] for s in steps if s.device in asked and s.kind in ("booster", "station")]
-    loads = [a.worst for a in sources]
-    balance = ""
-    if len(loads) > 1 and max(loads) > 0:
-        balance = (
-            f"The busiest source is asked for {print_current(max(loads))}, the idlest for {print_current(min(loads))}."
-        )
-    return ZonesShape(steps=steps, balance_text=balance)
+    stretches = opening_stretches(facts)
+    steps = [_step(facts, i, asked.get(i), i in late, stretches) for i in in_order(layout)]
+    sources = [
+        Source(device=s.device, circuit=s.circuit, name=s.name, asked_text=s.asked_text or "", gives_text=s.gives_text, share=s.share)
+        for s in steps if s.kind in SOURCES
+    ]  # fmt: skip
+    wrong = [x for x in stretches if not x.opening.right]
+    total, bad = sum(x.end - x.start for x in stretches), sum(x.end - x.start for x in wrong)
+    units = layout.brief.units
+    if not stretches:
+        told = "No live track behind a protection yet."
+    elif not wrong:
+        told = f"A short anywhere on the {print_long_length(total, units)} of live track opens the protection nearest to it first."
+    else:
+        told = f"On {print_long_length(bad, units)} of {print_long_length(total, units)} a short does not open the protection nearest to it first."
+    return ZonesShape(
+        steps=steps,
+        balance_text=_balance(sources, asked),
+        wrong=[_wrong(facts, x) for x in wrong],
+        sources=sources,
+        trips_text=told,
+    )
+
+
+def _balance(sources: list[Source], asked: dict[str, tuple[float, float | None]]) -> str:
+    loads = [asked[s.device][0] for s in sources]
+    if len(loads) < 2 or max(loads) <= 0:
+        return ""
+    return f"The busiest source is asked for {print_current(max(loads))}, the idlest for {print_current(min(loads))}."
+
+
+def _wrong(facts: Facts, stretch: Stretch) -> WrongTrip:
+    opening, layout = stretch.opening, facts.layout
+    nearest = layout.devices[opening.nearest].name if opening.nearest else "no protection"
+    if opening.device is None:
+        words = f"A short draws {print_current(opening.amps)}: nothing opens, {nearest} trips at more."
+    else:
+        words = f"A short draws {print_current(opening.amps)}: {layout.devices[opening.device].name} opens before {nearest}."
+    return WrongTrip(
+        track=stretch.track,
+        start=round(stretch.start, 1),
+        end=round(stretch.end, 1),
+        nothing=opening.device is None,
+        words=words,
+    )
+
+
+def _step(facts: Facts, i: str, asked: tuple[float, float | None] | None, late: bool, stretches: list[Stretch]) -> Step:
+    layout, units = facts.layout, facts.layout.brief.units
+    device, circuit = layout.devices[i], layout.circuits[layout.devices[i].output]
+    feeds = {d.output: k for k, d in layout.devices.items()}
+    dark = goes_dark(layout, facts.rails, i)
+    mine = [x for x in stretches if x.opening.nearest == i]
+    weak = min(mine, key=lambda x: x.opening.amps, default=None)
+    sure = (
+        weak is None
+        or not device.trip_amps
+        or weak.opening.amps >= layout.brief.rules.coin_margin * device.trip_amps - 1e-9
+    )
+    trip = f"{device.trip_amps:g} A" if device.trip_amps else None
+    if trip and device.trip_seconds:
+        trip += f", {device.trip_seconds * 1000:.0f} ms"
+    share = asked[0] / asked[1] if asked and asked[1] else None
+    over = share is not None and share > 1 + 1e-9
+    lines = [
+        f"{print_current(asked[0])} of {print_current(asked[1]) if asked[1] else '?'}{', too much' if over else ''}"
+        if asked
+        else circuit.name
+    ]
+    if trip:
+        lines.append(f"trips {trip}{', too late' if late else ''}")
+    elif circuit.purpose == "accessory":
+        lines.append(f"{supply_volts(layout, i):g} V")
+    else:
+        lines.append(f"{print_long_length(dark.track, units)} of track")
+    trips = None
+    if mine and weak is not None:
+        bad = sum(x.end - x.start for x in mine if not x.opening.right)
+        whole = sum(x.end - x.start for x in mine)
+        trips = f"weakest short {print_current(weak.opening.amps)} on {layout.tracks[weak.track].name}; " + (
+            f"opens first on all {print_long_length(whole, units)}" if bad <= 0
+            else f"does not open first on {print_long_length(bad, units)} of {print_long_length(whole, units)}"
+        )  # fmt: skip
+    return Step(
+        device=i, name=device.name, kind=device.kind, above=feeds.get(device.input) if device.input else None, circuit=device.output,
+        circuit_name=circuit.name, colours=[circuit.colour_a, circuit.colour_b], ink=circuit.ink, asked_text=print_current(asked[0]) if asked else None,
+        gives_text=print_current(asked[1]) if asked and asked[1] is not None else None, share=share, trip_text=trip,
+        weakest_text=f"{print_current(weak.opening.amps)} on {layout.tracks[weak.track].name}" if weak else None, sure=sure if weak else None,
+        dark_text=print_long_length(dark.track, units), sections=[layout.sections[s].name for s in dark.sections], late=late, purpose=circuit.purpose,
+        lines=lines, trips_text=trips,
+    )  # fmt: skip
+
+
+class LoadShape(BaseModel):
+    """A load with the volts that reach it."""
+
+    load: str
+    rest_text: str
+    work_text: str
+    wants_text: str
+    ok: bool
+    why: str
+    tied: str
+    amps_text: str
+
+
+class AccessoriesShape(BaseModel):
+    """What the accessory buses give their loads."""
+
+    loads: dict[str, LoadShape]
+
+
+@router.get("/layouts/{layout_id}/accessories")
+def accessories(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> AccessoriesShape:
+    """Volts at every load, at rest and with all at work that may be."""
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, known_scene(found, scene))
+    shapes = {}
+    for i, load in facts.layout.loads.items():
+        volts = facts.accessory.loads.get(i)
+        limits = [f"{v:g} V" for v in (load.least_volts, load.most_volts) if v is not None]
+        dead = volts is not None and math.isnan(volts.work)
+        low = volts is not None and load.least_volts is not None and not volts.work >= load.least_volts - 1e-9
+        high = volts is not None and load.most_volts is not None and volts.rest > load.most_volts + 1e-9
+        shapes[i] = LoadShape(
+            load=i, rest_text="track power" if volts is None else "nothing" if dead else print_volts(volts.rest),
+            work_text="track power" if volts is None else "nothing" if dead else print_volts(volts.work),
+            wants_text=" to ".join(limits), ok=not (low or high), why="nothing there" if dead else "too low" if low else "too high" if high else "", tied=(volts.terminal if volts else load.terminal) or "at its supply",
+            amps_text=print_current(load_amps(load)),
+        )  # fmt: skip
+    return AccessoriesShape(loads=shapes)
+
+
+class UsualLoad(BaseModel):
+    """What one of a kind usually draws, A, and the volts it wants."""
+
+    kind: str
+    amps_text: str
+    working_text: str
+    volts_text: str
+
+
+@router.get("/usual-loads")
+def usual_loads() -> list[UsualLoad]:
+    """Starting values of accessories; guesses until measured."""
+    return [
+        UsualLoad(kind=k, amps_text=print_current(d.amps), working_text=print_current(d.working_amps), volts_text=f"{d.least_volts:g} to {d.most_volts:g} V")
+        for k, d in USUAL.items()
+    ]  # fmt: skip

@@ -9,7 +9,8 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.demo.drafting import Draft
-from jolly_copper.demo.gannet_bay import TRACK_PLAN, feeder_spots, rolling_stock
+from jolly_copper.demo.gannet_bay import TRACK_PLAN, feeder_spots
+from jolly_copper.demo.gannet_stock import rolling_stock
 
 TURNING = ("loop", "wye")
 

@@ -23,6 +23,7 @@ COLUMNS = (
     "length_mm",
     "lit_cars",
     "amps_per_lit_car",
+    "inrush_amps",
 )
 MOST_ROWS = 1000
 
@@ -46,11 +47,25 @@ def fleet_csv(layout: Layout) -> str:
                 "",
                 "",
                 "",
+                "" if k.inrush is None else k.inrush,
             ]
         )
     for i, t in layout.trains.items():
         table.writerow(
-            ["train", i, safe(t.name), "", "", "", "", " ".join(t.engines), t.length, t.lit_cars, t.amps_per_lit_car]
+            [
+                "train",
+                i,
+                safe(t.name),
+                "",
+                "",
+                "",
+                "",
+                " ".join(t.engines),
+                t.length,
+                t.lit_cars,
+                t.amps_per_lit_car,
+                "",
+            ]
         )
     return out.getvalue()
 
@@ -105,6 +120,8 @@ def _kind(row: dict[str, Any], number: int, name: str) -> dict[str, Any]:
     if day and not dated and day != "yes":
         raise FileRefused(f"Row {number}: measured_on is a day such as 2026-11-23, or empty.")
     amps = {f: _number(row, f"{f}_amps", number, 0, 100) for f in ("idle", "running", "stall")}
+    if (row.get("inrush_amps") or "").strip():
+        amps["inrush"] = _number(row, "inrush_amps", number, 0, 100)
     return {"name": name[:80], **amps, "measured": bool(day), "measured_on": day if dated else None}
 
 

@@ -27,7 +27,8 @@ def test_the_demo_has_nearly_every_kind_of_mistake_planted(found: list[Finding])
     """The rest would hide others or spoil the picture; each is tested on a small layout of its own."""
     assert {f.rule for f in found} == {
         "breaker below booster", "coin test", "drop", "feeder length", "feeder fights a reverser", "feeder spacing", "frogs",
-        "piece without feeder", "wire too thin for its protection", "wires apart",
+        "piece without feeder", "wire too thin for its protection", "wires apart", "load volts", "reference wire", "supply below its label",
+        "turnouts on the track",
     }  # fmt: skip
     assert {f.rule for f in found} < set(REGISTRY)
 

@@ -28,7 +28,7 @@ def test_every_part_of_the_copper_is_in_the_network(demo: Layout, demo_facts: Fa
     for kind, ids in (
         ("run", demo.runs),
         ("feeder", demo.feeders),
-        ("source", [d for d, v in demo.devices.items() if v.kind == "booster"]),
+        ("source", [d for d, v in demo.devices.items() if v.kind in ("booster", "supply", "step-down")]),
     ):
         assert {e.owner for e in elements if e.kind == kind} == set(ids)
     for feeder_id in demo.feeders:
@@ -73,7 +73,7 @@ def test_islands_are_the_connected_parts_that_hold_a_source(demo_facts: Facts) -
     with_source = {n for s in network.sources for n in (s.a, s.b)}
     wanted = {frozenset(c) for c in nx.connected_components(graph) if c & with_source}
     found = {frozenset(np.flatnonzero(i.local >= 0).tolist()) for i in solve(network)}
-    assert found == wanted and len(found) == 3
+    assert found == wanted and len(found) == 5, "three boosters, the accessory bus and the one behind its step-down"
 
 
 def test_districts_of_one_booster_affect_each_other_and_no_others(demo: Layout, demo_facts: Facts) -> None:

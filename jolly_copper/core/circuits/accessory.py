@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jolly_copper.core.circuits.budget import gives, load_amps
+from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.network import USUAL_DC_VOLTS, Network
 from jolly_copper.core.circuits.solution import Island
 from jolly_copper.core.layout.document import Layout
@@ -193,11 +194,9 @@ def _keys(terminal: str | None, source: str | None) -> tuple[Hashable, Hashable]
 
 def _input_keys(network: Network, device_id: str) -> tuple[Hashable, Hashable] | None:
     """Where a step-down is tied: the end of the run that comes to it, else right at what feeds its circuit."""
-    for c_run, run in network.layout.runs.items():
+    for i, run in network.layout.runs.items():
         if run.ends_at_device == device_id:
-            ends = [k for k in network.nodes if isinstance(k, tuple) and k[:2] == ("run", c_run)]
-            last = max((k[3] for k in ends), default=None)
-            return (("run", c_run, "A", last), ("run", c_run, "B", last)) if last is not None else None
+            return ("run", i, "A", run_length(run)), ("run", i, "B", run_length(run))
     device = network.layout.devices[device_id]
     return _keys(None, network.tree.fed_by.get(device.input or ""))
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import itertools
 from bisect import bisect_left, bisect_right
 from collections import defaultdict
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
@@ -363,4 +363,16 @@ def _number(
         )
         for s in spans
     )  # fmt: skip
+    # Places where something may be tied without a resistor of its own; those no wire reaches have no number.
+    for key in _ties(layout):
+        root = work.joined.find(key)
+        if root in numbers:
+            nodes.setdefault(key, numbers[root])
     return Network(layout, rails, tree, tuple(elements), tuple(sources), numbered, len(numbers), nodes, fed)
+
+
+def _ties(layout: Layout) -> Iterator[Hashable]:
+    for c in CONDUCTORS:
+        yield from (("terminal", i, c) for i in layout.terminals)
+        yield from (("out", i, c) for i in layout.devices)
+        yield from (("run", i, c, run_length(r)) for i, r in layout.runs.items() if r.ends_at_device)

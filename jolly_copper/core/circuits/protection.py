@@ -105,31 +105,29 @@ class Opening:
         return self.device is not None and self.device == self.nearest
 
 
-def first_to_open(facts: Facts) -> list[Opening | None]:
-    """For every sample point, what opens first there; None where the rails are dead or nothing protects them.
+def opening_at(facts: Facts, circuit: str, amps: float) -> Opening | None:
+    """What opens first when so many amps flow into a short on a circuit's track; None where nothing protects it.
 
     Of all protections on the way to the source whose trip the short reaches, the quickest; among equals the nearest. One
     whose time nobody knows is taken to be slower than any that is known.
     """
-    layout = facts.layout
-    guards: dict[str, list[str]] = {}
-    for circuit in set(facts.circuit):
-        if circuit is not None:
-            up = facts.tree.upstream(circuit)
-            guards[circuit] = [
-                d for d in up if layout.devices[d].kind in PROTECTS and layout.devices[d].trip_amps is not None
-            ]
-    found: list[Opening | None] = []
-    for row, circuit in enumerate(facts.circuit):
-        amps = float(facts.coin[row])
-        if circuit is None or not guards[circuit] or not np.isfinite(amps):
-            found.append(None)
-            continue
-        reached = [d for d in guards[circuit] if amps >= (layout.devices[d].trip_amps or 0) - 1e-9]
-        first = min(reached, key=lambda d: _seconds(layout.devices[d].trip_seconds), default=None)
-        seconds = layout.devices[first].trip_seconds if first else None
-        found.append(Opening(first, guards[circuit][0], seconds, amps))
-    return found
+    devices = facts.layout.devices
+    guards = [
+        d for d in facts.tree.upstream(circuit) if devices[d].kind in PROTECTS and devices[d].trip_amps is not None
+    ]
+    if not guards:
+        return None
+    reached = [d for d in guards if amps >= (devices[d].trip_amps or 0) - 1e-9]
+    first = min(reached, key=lambda d: _seconds(devices[d].trip_seconds), default=None)
+    return Opening(first, guards[0], devices[first].trip_seconds if first else None, amps)
+
+
+def first_to_open(facts: Facts) -> list[Opening | None]:
+    """For every sample point, what opens first there; None where the rails are dead or nothing protects them."""
+    return [
+        opening_at(facts, circuit, float(amps)) if circuit is not None and np.isfinite(amps) else None
+        for circuit, amps in zip(facts.circuit, facts.coin, strict=True)
+    ]
 
 
 def _seconds(known: float | None) -> float:
@@ -170,15 +168,3 @@ def opening_stretches(facts: Facts) -> list[Stretch]:
 
 def _alike(one: Opening, other: Opening) -> bool:
     return one.device == other.device and one.nearest == other.nearest
-
-
-def weakest_shorts(facts: Facts) -> dict[str, tuple[float, str]]:
-    """For every protection, the weakest short among the rails whose nearest protection it is: amps and track."""
-    found: dict[str, tuple[float, str]] = {}
-    guard = {c: p[0] for c in facts.layout.circuits if (p := facts.tree.protection(c))}
-    for row in np.flatnonzero(np.isfinite(facts.coin)):
-        circuit = facts.circuit[row]
-        device = guard.get(circuit) if circuit else None
-        if device is not None and (device not in found or facts.coin[row] < found[device][0]):
-            found[device] = (float(facts.coin[row]), facts.place_of(int(row))[0])
-    return found

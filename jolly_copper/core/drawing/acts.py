@@ -10,9 +10,9 @@ from pydantic import Field
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.drawing import copper, crossings, moving, nodes, tracks
+from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.layout.document import TrackUse
+from jolly_copper.core.layout.document import LoadKind, TrackUse
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
@@ -162,14 +162,14 @@ class NameSection(Model):
 
 class PlaceSource(Model):
     act: Literal["source"]
-    kind: Literal["station", "booster"] = "booster"
+    kind: Literal["station", "booster", "supply"] = "booster"
     x: Coordinate
     y: Coordinate
 
 
 class PlaceDevice(Model):
     act: Literal["device"]
-    kind: Literal["breaker", "reverser"] = "breaker"
+    kind: Literal["breaker", "reverser", "switch", "detector", "step-down"] = "breaker"
     input: Id
     name: Name
 
@@ -187,6 +187,23 @@ class Assign(Model):
     circuit: Id
 
 
+class AddLoad(Model):
+    act: Literal["add load"]
+    kind: LoadKind
+    name: Name
+    circuit: Id
+    count: Annotated[int, Field(ge=1, le=2000)] = 1
+    x: Coordinate | None = None
+    y: Coordinate | None = None
+
+
+class StandLoad(Model):
+    act: Literal["stand load"]
+    load: Id
+    x: Coordinate
+    y: Coordinate
+
+
 class DrawRun(Model):
     act: Literal["run"]
     points: Annotated[list[Point], Field(min_length=2, max_length=400)]
@@ -201,7 +218,7 @@ class Feed(Model):
 
 
 Act = Annotated[
-    DrawTrack | Extend | PlaceDevice | Rehang | Assign | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
+    DrawTrack | Extend | AddLoad | StandLoad | PlaceDevice | Rehang | Assign | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
     | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed,
     Field(discriminator="act"),
 ]  # fmt: skip
@@ -307,6 +324,15 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
             return ("device", copper.add_source(sheet, act.kind, act.x, act.y)), f"Place a {act.kind}"
         case PlaceDevice():
             return ("device", copper.add_device(sheet, act.kind, act.input, act.name)), f"A {act.kind} for {act.name}"
+        case AddLoad():
+            place = None if act.x is None or act.y is None else (act.x, act.y)
+            return (
+                "load",
+                accessory.add_load(sheet, act.kind, act.name, act.circuit, act.count, place),
+            ), f"Add {act.name}"
+        case StandLoad():
+            accessory.stand(sheet, act.load, act.x, act.y)
+            return ("load", act.load), f"{sheet['loads'][act.load]['name']} stands on the plan"
         case Rehang():
             copper.rehang(sheet, act.device, act.input)
             return (

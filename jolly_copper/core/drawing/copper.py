@@ -15,7 +15,10 @@ from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.rails.pieces import PAIR_MM
 
 TERMINALS_EVERY_MM = 1200.0
-INKS = ("#B5622B", "#7A4E8C", "#2F6F9F", "#4F7A3A", "#9A7B16", "#8A3A5E", "#4C8C9A", "#6B5B2E")
+INKS = (
+    "#B5622B", "#7A4E8C", "#2F6F9F", "#4F7A3A", "#9A7B16", "#8A3A5E", "#4C8C9A", "#6B5B2E", "#B0467C", "#3E5C76", "#8C5A3C", "#5F7F2E",
+    "#A0522D", "#51529C", "#2E7D6B", "#7D6B91",
+)  # fmt: skip
 COLOURS = (
     ("red", "black"),
     ("orange", "black"),
@@ -23,25 +26,40 @@ COLOURS = (
     ("green", "white"),
     ("yellow", "brown"),
     ("purple", "grey"),
+    ("pink", "black"),
+    ("red", "white"),
+    ("orange", "grey"),
+    ("blue", "black"),
+    ("green", "brown"),
+    ("yellow", "black"),
+    ("purple", "white"),
+    ("red", "brown"),
+    ("orange", "white"),
+    ("blue", "grey"),
 )
 
 
 def add_circuit(sheet: Sheet, name: str, **more: Any) -> str:
-    """A circuit in the next free pair of colours. Answers its id."""
-    n = len(sheet["circuits"])
-    a, b = COLOURS[n % len(COLOURS)]
-    return sheet.add("circuits", "c", {"name": name, "colour_a": a, "colour_b": b, "ink": INKS[n % len(INKS)], **more})
+    """A circuit in a pair of colours and an ink that no other has yet, while there are any. Answers its id."""
+    n, circuits = len(sheet["circuits"]), sheet["circuits"].values()
+    worn = {(c["colour_a"], c["colour_b"]) for c in circuits}
+    a, b = next((p for p in COLOURS if p not in worn), COLOURS[n % len(COLOURS)])
+    inks = {c["ink"].upper() for c in circuits}
+    ink = next((i for i in INKS if i.upper() not in inks), INKS[n % len(INKS)])
+    return sheet.add("circuits", "c", {"name": name, "colour_a": a, "colour_b": b, "ink": ink, **more})
 
 
-def add_source(sheet: Sheet, kind: Literal["station", "booster"], x: float, y: float) -> str:
+def add_source(sheet: Sheet, kind: Literal["station", "booster", "supply"], x: float, y: float) -> str:
     """A station or booster with a circuit of its own, or the first circuit that nothing feeds yet. Answers its id.
 
     Its ratings are the usual ones of a 5 A unit, to be put right from its label.
     """
+    if kind == "supply":
+        return add_supply(sheet, x, y)
     fed = {d["output"] for d in sheet["devices"].values()}
-    circuit = next((c for c in sheet["circuits"] if c not in fed), None) or add_circuit(
-        sheet, f"Track {len(sheet['circuits']) + 1}"
-    )
+    circuit = next(
+        (c for c, v in sheet["circuits"].items() if c not in fed and v.get("purpose", "track") == "track"), None
+    ) or add_circuit(sheet, f"Track {len(sheet['circuits']) + 1}")
     number = 1 + sum(d["kind"] == kind for d in sheet["devices"].values())
     return sheet.add(
         "devices", "D",
@@ -50,21 +68,48 @@ def add_source(sheet: Sheet, kind: Literal["station", "booster"], x: float, y: f
     )  # fmt: skip
 
 
-def add_device(sheet: Sheet, kind: Literal["breaker", "reverser"], input_circuit: str, name: str) -> str:
-    """A breaker or reverser behind a circuit, with a circuit of its own, beside the device that feeds it. Answers its id.
+BEHIND: dict[str, dict[str, Any]] = {
+    "breaker": {"letter": "K", "trip_amps": 4, "trip_seconds": 0.05, "ohms": 0.03},
+    "reverser": {"letter": "V", "trip_seconds": 0.02, "ohms": 0.04},
+    "switch": {"letter": "S", "ohms": 0.02},
+    "detector": {"letter": "B", "ohms": 0.02},
+    "step-down": {"letter": "U", "volts": 3, "label_amps": 2, "least_volts": 5, "ohms": 0.02},
+}
+"""What a device behind a circuit starts with, to be put right from what is bought. Common practice, no source."""
 
-    A breaker starts at 4 A and 50 ms, a reverser at 20 ms, to be put right from what is bought.
+
+def add_device(sheet: Sheet, kind: str, input_circuit: str, name: str) -> str:
+    """A device behind a circuit, with a circuit of its own, beside the device that feeds it. Answers its id.
+
+    A breaker starts at 4 A and 50 ms, a reverser at 20 ms, a step-down at 3 V and 2 A; see `BEHIND`.
+
+    Raises:
+        DrawingError: a step-down wants an accessory bus, all others want track power.
     """
-    sheet.thing("circuits", input_circuit)
+    parent = sheet.thing("circuits", input_circuit)
+    accessory = parent.get("purpose") == "accessory"
+    if accessory != (kind == "step-down") and not (accessory and kind in ("switch", "breaker")):
+        wants = "an accessory bus" if kind == "step-down" else "track power"
+        raise DrawingError(f"A {kind} wants {wants}; {parent['name']} is not that.")
     feeder = next((d for d in sheet["devices"].values() if d["output"] == input_circuit), None)
     mates = sum(d["input"] == input_circuit for d in sheet["devices"].values())
     at = feeder["at"] if feeder else {"x": 0, "y": 0}
-    circuit = add_circuit(sheet, name)
-    breaker = kind == "breaker"
-    return sheet.add("devices", "K" if breaker else "V", {
+    circuit = add_circuit(sheet, name, purpose="accessory" if accessory else "track")
+    usual = dict(BEHIND[kind])
+    letter = usual.pop("letter")
+    return sheet.add("devices", letter, {
         "kind": kind, "name": f"{kind.capitalize()} {name}"[:80], "at": {"x": round(at["x"] + 250 + 200 * mates, 1), "y": round(at["y"] + 250, 1)},
-        "input": input_circuit, "output": circuit, "label_amps": None, "measured_amps": None, "volts": None, "limit_amps": None,
-        "trip_amps": 4 if breaker else None, "trip_seconds": 0.05 if breaker else 0.02, "ohms": 0.03 if breaker else 0.04, "sensed": "A",
+        "input": input_circuit, "output": circuit, **usual,
+    })  # fmt: skip
+
+
+def add_supply(sheet: Sheet, x: float, y: float) -> str:
+    """A supply of 12 V and 5 A for accessories, with a bus of its own, to be put right from its label. Answers its id."""
+    number = 1 + sum(d["kind"] == "supply" for d in sheet["devices"].values())
+    circuit = add_circuit(sheet, f"Accessories {number}", purpose="accessory")
+    return sheet.add("devices", "PS", {
+        "kind": "supply", "name": f"Supply {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "output": circuit, "volts": 12, "label_amps": 5,
+        "trip_amps": 5, "trip_seconds": 0.1, "ohms": 0.03,
     })  # fmt: skip
 
 
@@ -77,7 +122,7 @@ def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
     """
     value = sheet.thing("devices", device)
     sheet.thing("circuits", input_circuit)
-    if value["kind"] in ("station", "booster"):
+    if value["kind"] in ("station", "booster", "supply"):
         raise DrawingError(f"{value['name']} is where power starts; it hangs under nothing.")
     if value["input"] == input_circuit:
         raise DrawingError(f"{value['name']} hangs there already.")
@@ -105,7 +150,7 @@ def assign(facts: Facts, sheet: Sheet, track: str, at: float, circuit: str) -> s
     Answers the section's id.
     """
     sheet.thing("tracks", track)
-    sheet.thing("circuits", circuit)
+    _for_track(sheet, circuit)
     rails, layout = facts.rails, facts.layout
     number = rails.extent_of[rails.piece_at(track, at)]
     sections = rails.sections_in[number]
@@ -120,6 +165,11 @@ def assign(facts: Facts, sheet: Sheet, track: str, at: float, circuit: str) -> s
         here = point_on_track(facts.layout, value["track"], value["at"])
         value.update(terminal=min(terminals, key=lambda t: (math.dist(here, t[1]), t[0]))[0], tape=None)
     return section
+
+
+def _for_track(sheet: Sheet, circuit: str) -> None:
+    if sheet.thing("circuits", circuit).get("purpose") == "accessory":
+        raise DrawingError(f"{sheet['circuits'][circuit]['name']} is for accessories; it feeds no rails.")
 
 
 def draw_run(
@@ -220,8 +270,9 @@ def name_section(sheet: Sheet, track: str, at: float, name: str, circuit: str | 
     """Anchor a section here. Answers its id."""
     sheet.thing("tracks", track)
     if circuit is None:
-        circuit = next(iter(sheet["circuits"]), None) or add_circuit(sheet, "Track")
-    sheet.thing("circuits", circuit)
+        track_circuits = (c for c, v in sheet["circuits"].items() if v.get("purpose", "track") == "track")
+        circuit = next(track_circuits, None) or add_circuit(sheet, "Track")
+    _for_track(sheet, circuit)
     at = round(min(max(at, 0), sheet.length(track)), 1)
     return sheet.add(
         "sections", "section-", {"name": name, "track": track, "at": at, "circuit": circuit, "longest": None}

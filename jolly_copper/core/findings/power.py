@@ -10,7 +10,7 @@ from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts, counts_inductance
 from jolly_copper.core.circuits.staircase import PointAnswer, explain
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
-from jolly_copper.core.materials.copper import next_gauges_up
+from jolly_copper.core.materials.copper import area_mm2, next_gauges_up
 from jolly_copper.core.quantities import print_current, print_ohms, print_volts, print_watts, read_gauge
 
 
@@ -24,14 +24,15 @@ def _by_district(facts: Facts, rows: np.ndarray) -> dict[str, np.ndarray]:
     return {c: np.array(r) for c, r in sorted(named.items())}
 
 
-def thicken(facts: Facts, run_id: str) -> Mend | None:
-    """One gauge heavier on a run, or None when it is the heaviest already."""
+def thicken(facts: Facts, run_id: str, times: float = 1.0) -> Mend | None:
+    """The next heavier gauge on a run that has at least so many times its copper, or None where there is none."""
     run = facts.layout.runs[run_id]
-    up = next_gauges_up(read_gauge(run.gauge), 1)
-    if not up:
+    gauge = read_gauge(run.gauge)
+    up = next((g for g in next_gauges_up(gauge, 12) if area_mm2(g) >= times * area_mm2(gauge) - 1e-9), None)
+    if up is None:
         return None
-    patch = [{"op": "replace", "path": f"/runs/{run_id}/gauge", "value": str(up[0])}]
-    return Mend(f"Bus {run.label} to {up[0]}", patch)
+    patch = [{"op": "replace", "path": f"/runs/{run_id}/gauge", "value": str(up)}]
+    return Mend(f"Bus {run.label} to {up}", patch)
 
 
 WORTH_MENDING = 0.2

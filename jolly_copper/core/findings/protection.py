@@ -9,6 +9,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.protection import coordination, goes_dark
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.document import REVERSERS
+from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.quantities import print_current, print_long_length
 
 
@@ -41,7 +42,7 @@ def amps_asked(facts: Facts) -> Iterator[Finding]:
     """A source or breaker that the scene may ask for more than it gives."""
     layout = facts.layout
     scene = layout.scenes.get(facts.scene) if facts.scene else None
-    for asked in budget(layout, scene):
+    for asked in budget(layout, scene, facts.rails):
         room = asked.head_room
         if room is None or asked.gives is None or room >= -1e-9:
             continue
@@ -54,3 +55,70 @@ def amps_asked(facts: Facts) -> Iterator[Finding]:
             figures=(("asked at worst", print_current(asked.worst)), ("with one engine stalled", print_current(asked.stalled)), ("gives", print_current(asked.gives)),
                      ("trains", str(len(asked.trains)))),
         )  # fmt: skip
+
+
+@rule("starts after a trip", "zones")
+def starts_after_trip(facts: Facts) -> Iterator[Finding]:
+    """Everything behind a protection fills up at once when power returns; it must let that through."""
+    layout = facts.layout
+    scene = layout.scenes.get(facts.scene) if facts.scene else None
+    for asked in budget(layout, scene, facts.rails):
+        device = layout.devices[asked.device]
+        if asked.starts is None or asked.inrush <= asked.starts + 1e-9:
+            continue
+        again = (
+            f" It tries again after {device.recovery_seconds:g} s, and the same happens."
+            if device.recovery_seconds
+            else ""
+        )
+        yield Finding(
+            key=f"starts:{asked.device}", rule="starts after a trip", severity="should" if device.inrush_amps is not None else "look",
+            title=f"{device.name} lets {print_current(asked.starts)} through; after a trip {print_current(asked.inrush)} is asked for a moment",
+            why=f"Decoders and sound of {len(asked.trains)} trains fill up together when power returns.{again}",
+            mend="Park fewer engines there, divide the district, or choose a device that rides through starting current.",
+            place=Place("device", asked.device), shows=(asked.device,),
+            figures=(("for a moment", print_current(asked.inrush)), ("lets through", print_current(asked.starts)), ("trains", str(len(asked.trains)))),
+        )  # fmt: skip
+
+
+@rule("reference wire", "zones")
+def reference_wire(facts: Facts) -> Iterator[Finding]:
+    """Several boosters, and one that shares no reference wire with the others (house rule)."""
+    layout = facts.layout
+    boosters = {i: d for i, d in layout.devices.items() if d.kind in SOURCES}
+    if len(boosters) < 2 or not layout.brief.rules.reference_wire:
+        return
+    for i, device in boosters.items():
+        if device.reference:
+            continue
+        yield Finding(
+            key=f"reference:{i}", rule="reference wire", severity="look", title=f"{device.name} has no reference wire to the other boosters",
+            why="A train over the gap between two boosters joins their commons; without a wire the current returns through signal leads.",
+            mend="A wire between the commons where the makers provide a place for it, 14 AWG or so. No earth rod: that belongs to a licensed electrician.",
+            place=Place("device", i), shows=tuple(boosters), figures=(("boosters", str(len(boosters))),),
+            mends=(Mend(f"{device.name} is tied to the reference wire", [{"op": "replace", "path": f"/devices/{i}/reference", "value": True}]),),
+        )  # fmt: skip
+
+
+@rule("buses joined", "zones")
+def buses_joined(facts: Facts) -> Iterator[Finding]:
+    """A run tied to a terminal of another circuit: two districts, or two boosters, become one."""
+    layout = facts.layout
+    for i, run in layout.runs.items():
+        for terminal in (run.fed.terminal, run.ends_at_terminal):
+            if terminal is None:
+                continue
+            other = layout.runs[layout.terminals[terminal].run]
+            if other.circuit == run.circuit:
+                continue
+            one, two = facts.tree.source(run.circuit), facts.tree.source(other.circuit)
+            both = one is not None and two is not None and one[0] != two[0]
+            names = layout.circuits[run.circuit].name, layout.circuits[other.circuit].name
+            yield Finding(
+                key=f"joined:{i}:{terminal}", rule="buses joined", severity="must",
+                title=f"Bus {run.label} joins {names[0]} to {names[1]} at terminal {terminal}",
+                why="Two boosters on one wire fight each other; they are never joined." if both
+                else "A short in one then stops both, and neither breaker sees all of it.",
+                mend="Take the run off that terminal, or give it the circuit it belongs to.", place=Place("run", i), shows=(i, layout.terminals[terminal].run),
+                figures=(("one", names[0]), ("other", names[1])),
+            )  # fmt: skip

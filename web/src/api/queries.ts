@@ -159,15 +159,31 @@ export function useFleet() {
 }
 
 /** The power tree with amps, trips and what goes dark, for the one-line diagram. */
-export function useZones() {
+export function useZones(wanted = true) {
   const { id, revision, scene, ready } = useWhere();
   return useQuery({
     queryKey: ["zones", id, revision, scene],
-    enabled: ready,
+    enabled: ready && wanted,
     placeholderData: keepPreviousData,
     queryFn: () =>
       answer(
         api.GET("/api/layouts/{layout_id}/zones", { params: { path: { layout_id: id }, query: { revision, scene } } }),
+      ),
+  });
+}
+
+/** Volts at every accessory. */
+export function useAccessories() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["accessories", id, revision, scene],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/accessories", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
       ),
   });
 }

@@ -15,24 +15,19 @@ const INKS: Record<string, string> = {
   clear: "#DDE3E4",
 };
 
+export const WIRE_COLOURS = Object.keys(INKS).filter((c) => c !== "gray" && c !== "violet");
+/** The ink a wire colour is drawn in. */
+export const inkOf = (colour: string) => INKS[colour] ?? "#8A8F92";
+
 const Wire = ({ colour, y }: { colour: string; y: number }) => {
   const [base = "grey", stripe] = colour.split("/");
   return (
     <g>
-      <rect
-        x="0.5"
-        y={y}
-        width="25"
-        height="5"
-        rx="2"
-        fill={INKS[base] ?? "#8A8F92"}
-        stroke="var(--mute)"
-        strokeWidth="0.6"
-      />
+      <rect x="0.5" y={y} width="25" height="5" rx="2" fill={inkOf(base)} stroke="var(--mute)" strokeWidth="0.6" />
       {stripe ? (
         <path
           d={`M5 ${y + 4.6}l3-4.2M12 ${y + 4.6}l3-4.2M19 ${y + 4.6}l3-4.2`}
-          stroke={INKS[stripe] ?? "#8A8F92"}
+          stroke={inkOf(stripe)}
           strokeWidth="1.8"
         />
       ) : null}

@@ -1,4 +1,4 @@
-import { useAnswers } from "../api/queries";
+import { useAnswers, useZones } from "../api/queries";
 import { Segmented } from "../parts/Segmented";
 import { type Look, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
@@ -61,6 +61,7 @@ export function Looks() {
       ) : null}
       {look === "phase" ? <PhaseLegend /> : null}
       {look === "reversing" ? <ReversingLegend /> : null}
+      {look === "zones" ? <ZonesLegend /> : null}
       {look === "track" && data ? <span className="text-mute text-xs">{data.track_text} of track</span> : null}
     </div>
   );
@@ -96,6 +97,17 @@ function PhaseLegend() {
       <Key colour="var(--dead)" words="nothing" dash="2 3" />
       <Key colour="var(--oxide)" words="both: short" dash="5 2" />
       <span>click a turnout to set it</span>
+    </div>
+  );
+}
+
+function ZonesLegend() {
+  const wrong = useZones().data?.wrong.length ?? 0;
+  return (
+    <div className="flex flex-wrap items-center gap-x-2.5 rounded bg-paper/85 px-1.5 text-[11px] text-mute">
+      <span>ink by district</span>
+      <Key colour="var(--dead)" words="no district" dash="5 4" />
+      {wrong ? <Key colour="var(--oxide)" words="a short here opens the wrong one, or none" dash="5 4" /> : null}
     </div>
   );
 }

@@ -1,12 +1,13 @@
 import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
-import { useAnswers, usePoint, useRails } from "../api/queries";
+import { useAnswers, usePoint, useRails, useZones } from "../api/queries";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { Backdrop } from "./Backdrop";
 import { Copper } from "./Copper";
 import { boxOf, nearest } from "./geometry";
 import { aboutThing, aboutTrack } from "./hover";
+import { Loads } from "./Loads";
 import { Boards, Devices, Gaps, Names, Spots } from "./Marks";
 import { Nodes } from "./Nodes";
 import { Phase, Reversing } from "./Phase";
@@ -25,6 +26,7 @@ const CATCH_PX = 13;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
 const MANY_NODES = 400;
 const MANY_TRACKS = 800;
+const NOTHING: never[] = [];
 const EMPTY_BOX = { x0: -200, y0: -200, x1: 4000, y1: 2500 };
 type Hover = { x: number; y: number; lines: string[] };
 
@@ -33,8 +35,24 @@ export function Plan() {
   const layout = useLayout((s) => s.state?.document);
   const { data: answers, isPlaceholderData } = useAnswers();
   const { data: point } = usePoint();
-  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostGaps, measure, litRails, paint } =
-    useBench();
+  const {
+    look,
+    lit,
+    picked,
+    showing,
+    select,
+    choose,
+    set,
+    step,
+    bucket,
+    ghostGaps,
+    ghostInks,
+    measure,
+    litRails,
+    paint,
+  } = useBench();
+  const placing = useBench((s) => s.placing);
+  const { data: zones } = useZones(look === "zones");
   const toolName = useBench((s) => s.tool);
   const { data: rails } = useRails(
     look === "zones" || look === "phase" || look === "reversing" || step === "track" || step === "reverse",
@@ -137,6 +155,19 @@ export function Plan() {
       return set({ measure: [...measure, { x: here.x, y: here.y }].slice(-2) });
     }
     if (tool.tool) return tool.press(here);
+    if (placing && step === "zones") {
+      set({ placing: null });
+      const [x, y] = [Math.round(here.x), Math.round(here.y)];
+      const act =
+        placing.what === "supply"
+          ? ({ act: "source", kind: "supply", x, y } as const)
+          : ({ act: "stand load", load: placing.id, x, y } as const);
+      void useLayout
+        .getState()
+        .draw(act)
+        .then(({ made }) => made && select(made));
+      return;
+    }
     if (paint && step === "zones") {
       const on = trackAt(event);
       if (on) void useLayout.getState().draw({ act: "assign", track: on.track, at: on.at, circuit: paint });
@@ -203,7 +234,7 @@ export function Plan() {
     >
       <svg
         ref={svg}
-        className={`plan block h-full w-full ${tool.tool || toolName === "scale" ? "cursor-crosshair" : "cursor-default"}`}
+        className={`plan block h-full w-full ${tool.tool || toolName === "scale" || placing ? "cursor-crosshair" : "cursor-default"}`}
         data-many={Object.keys(answers?.tracks ?? {}).length > MANY_TRACKS ? "yes" : "no"}
         style={{ "--gauge": answers?.rail_gauge ?? 0 } as React.CSSProperties}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the plan takes keys, as its label says
@@ -241,13 +272,22 @@ export function Plan() {
               {look === "phase" && rails ? (
                 <Phase answers={answers} rails={rails} lit={bright} path={litRails} bucket={bucket} />
               ) : look === "zones" && rails ? (
-                <Zones answers={answers} rails={rails} circuits={layout.circuits} lit={bright} />
+                <Zones
+                  answers={answers}
+                  rails={rails}
+                  circuits={layout.circuits}
+                  lit={bright}
+                  wrong={zones?.wrong ?? NOTHING}
+                  ghosts={ghostInks}
+                  ghostGaps={ghostGaps}
+                />
               ) : look === "reversing" && rails ? (
                 <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
               ) : (
                 <Rails answers={answers} look={look === "volts" || look === "coin" ? look : "track"} lit={bright} />
               )}
               <Gaps gaps={answers.gaps} lit={bright} />
+              <Loads loads={layout.loads} circuits={layout.circuits} lit={bright} />
               <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} />
               <Nodes
                 nodes={answers.nodes}

@@ -61,6 +61,10 @@ export function aboutThing(answers: Answers, layout: Layout, { kind, id }: Thing
     return [device?.name ?? id, `${device?.kind}${device?.trip_amps ? `, trips at ${device.trip_amps} A` : ""}`];
   }
   if (kind === "terminal") return [`Terminal ${id}`, layout.terminals?.[id]?.kind ?? ""];
+  if (kind === "load") {
+    const thing = layout.loads?.[id];
+    return [thing?.name ?? id, `${thing?.count ?? 1} × ${thing?.kind}`];
+  }
   if (kind === "gap") {
     const rails = layout.gaps?.[id]?.rails;
     return [`Gap ${id}`, rails === "both" ? "both rails" : `${rails} rail`];

@@ -17,6 +17,8 @@ export function boxFor(
   if (feeder) return boxOf([[feeder.x1 - 900, feeder.y1 - 600, feeder.x2 + 900, feeder.y2 + 600]]);
   const device = thing?.kind === "device" ? layout?.devices?.[thing.id]?.at : undefined;
   if (device) return round(device.x, device.y);
+  const load = thing?.kind === "load" ? layout?.loads?.[thing.id]?.at : undefined;
+  if (load) return round(load.x, load.y);
   const spot =
     thing?.kind === "terminal"
       ? answers.terminals[thing.id]

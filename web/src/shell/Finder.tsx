@@ -62,6 +62,7 @@ function useRows(): Row[] {
         })),
       ),
       { name: "Go to Brief", what: "step", run: () => bench.set({ step: "brief" }) },
+      { name: "Divide for me", what: "step Zones", run: () => bench.set({ step: "zones" }) },
       { name: "Go to Wire", what: "step", run: () => bench.set({ step: "wire" }) },
       { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },
       { name: "Go to Quick sums", what: "step", run: () => bench.set({ step: "sums" }) },
@@ -109,6 +110,8 @@ function useRows(): Row[] {
     }
     for (const [id, d] of Object.entries(layout.devices ?? {}))
       rows.push({ name: d.name, what: d.kind, run: go("device", id) });
+    for (const [id, x] of Object.entries(layout.loads ?? {}))
+      rows.push({ name: x.name, what: x.kind, run: go("load", id) });
     for (const [id, f] of Object.entries(layout.feeders ?? {}))
       rows.push({ name: `Feeder ${f.label}`, what: layout.tracks?.[f.track]?.name ?? "", run: go("feeder", id) });
     for (const [id, t] of Object.entries(layout.terminals ?? {}))

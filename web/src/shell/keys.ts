@@ -37,7 +37,7 @@ export function useKeys() {
           const tool = TOOL_KEYS[key];
           if (tool) bench.set({ tool, note: null });
         }
-        if (key === "escape" && bench.paint) bench.set({ paint: null });
+        if (key === "escape" && (bench.paint || bench.placing)) bench.set({ paint: null, placing: null });
         else if (key === "escape")
           bench.set({ selected: null, chosen: [], bend: null, picked: null, lit: [], finding: null, note: null });
       }

@@ -4,7 +4,18 @@ import type { ToolName } from "../plan/tools/kinds";
 /** What is on the bench just now: nothing here is saved with the layout. */
 export type Look = "track" | "volts" | "coin" | "phase" | "reversing" | "zones";
 export type Step = "brief" | "track" | "trains" | "zones" | "wire" | "table" | "reverse" | "sums";
-export type Kind = "track" | "run" | "feeder" | "terminal" | "device" | "gap" | "board" | "plug" | "node" | "section";
+export type Kind =
+  | "track"
+  | "run"
+  | "feeder"
+  | "terminal"
+  | "device"
+  | "gap"
+  | "board"
+  | "plug"
+  | "node"
+  | "section"
+  | "load";
 export type Thing = { kind: Kind; id: string };
 export type Place = { track: string; at: number };
 
@@ -28,6 +39,10 @@ type Bench = {
   bucket: number;
   /** Gaps of a proposal that is looked at. */
   ghostGaps: { x: number; y: number }[];
+  /** Track inked as a proposal would have it. */
+  ghostInks: { track: string; start: number; end: number; ink: string }[];
+  /** What the next click on the plan puts there: a new supply, or a load that was only counted. */
+  placing: { what: "supply" } | { what: "load"; id: string } | null;
   /** The circuit that track is being painted into. */
   paint: string | null;
   /** What the tool in hand wants next. */
@@ -87,6 +102,8 @@ export const useBench = create<Bench>((set) => ({
   measure: [],
   bucket: 0,
   ghostGaps: [],
+  ghostInks: [],
+  placing: null,
   paint: null,
   hint: null,
   note: null,

@@ -173,6 +173,8 @@ export const useLayout = create<LayoutStore>((set, get) => {
         lit: [],
         measure: [],
         ghostGaps: [],
+        ghostInks: [],
+        placing: null,
         note: null,
       });
       document.title = `${state.document.name} · Jolly Copper`;

@@ -7,7 +7,7 @@ from collections import Counter, defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.budget import gives, load_amps
+from jolly_copper.core.circuits.budget import gives, inrush_amps, load_amps
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.circuits.whereabouts import LEAST_STAND_MM
@@ -245,12 +245,13 @@ def _assemble(facts: Facts, plan: Plan, groups: list[Area], behind: list[frozens
             ),
             default=0.0,
         )
+        filling = asking[k].steady + sum(inrush_amps(layout, layout.trains[t]) for t in names_of)
         device = boosters[booster].device
         above = (layout.devices[device].trip_amps if device else None) or wish.booster_amps
         stretches = [plan.stretches[n] for n in group]
         districts.append(District(
             names[k], _class(stretches), tuple(group), sum(s.length for s in stretches), kept[k], tuple(names_of), worst, worst + stall,
-            trip_for(worst + stall, above * layout.brief.rules.breaker_below_booster), booster, _why(stretches, groups, plan),
+            trip_for(max(worst + stall, filling), above * layout.brief.rules.breaker_below_booster), booster, _why(stretches, groups, plan),
         ))  # fmt: skip
     owner = {n: k for k, group in enumerate(groups) for n in group}
     cuts = tuple(e for e in plan.edges if owner[e.a] != owner[e.b])

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from typing import NamedTuple
 
 from jolly_copper.core.circuits.edits import CLEAR_OF_GAP_MM, Patch
+from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.drawing.copper import add_circuit, cut_gap
 from jolly_copper.core.drawing.moving import Erased, erase
@@ -24,7 +26,7 @@ LONG_RUN_MM = 9144.0
 """30 ft: beyond it a bus is laid in 12 AWG, up to it in 14. Common practice, no source; step Wire sizes it."""
 EVEN_MM = 700.0
 FROM_CUT_MM = 400.0
-SOURCES_APART_MM = 900.0
+SOURCES_APART_MM = 1900.0
 
 
 def make_division(layout: Layout, division: Division, wish: Wish | None = None) -> Patch:
@@ -36,6 +38,13 @@ def make_division(layout: Layout, division: Division, wish: Wish | None = None) 
     feed nothing any more are taken away. Trains of scenes that roamed what was divided roam all its parts.
     """
     return _Making(layout, division, wish or Wish()).patch()
+
+
+class RailPoint(NamedTuple):
+    """A place on a track, mm from its A end."""
+
+    track: str
+    at: float
 
 
 class _Making:
@@ -195,7 +204,7 @@ class _Making:
                 continue
             self._lay(layout, circuit, district, moving, fresh, onwards)
 
-    def _beside_cuts(self, layout: Layout, mine: list[int], bare: list[int]) -> list[Spot]:
+    def _beside_cuts(self, layout: Layout, mine: list[int], bare: list[int]) -> list[RailPoint]:
         """Feeders for track that a fresh cut left far from one."""
         found = []
         for edge in self.division.cuts:
@@ -212,16 +221,23 @@ class _Making:
                 ]
                 if all(abs(at - edge.at) > reach for at in near) and piece.end - piece.start > reach:
                     inward = 1 if abs(piece.start - edge.at) < 1 else -1
-                    found.append(Spot(edge.track, round(edge.at + inward * min(FROM_CUT_MM, reach), 1)))
+                    found.append(RailPoint(edge.track, round(edge.at + inward * min(FROM_CUT_MM, reach), 1)))
         return found
 
     def _lay(
-        self, layout: Layout, circuit: str, district: District, moving: list[str], fresh: list[Spot], onwards: list[str]
+        self,
+        layout: Layout,
+        circuit: str,
+        district: District,
+        moving: list[str],
+        fresh: list[RailPoint],
+        onwards: list[str],
     ) -> None:
         sheet, rails = self.sheet, self.rails
         usual = Counter((f.gauge, f.strands) for f in layout.feeders.values()).most_common(1)
         gauge, strands = usual[0][0] if usual else ("20 AWG", "solid")
-        spots = [Spot(layout.feeders[f].track, layout.feeders[f].at) for f in moving] + fresh
+        points = [RailPoint(layout.feeders[f].track, layout.feeders[f].at) for f in moving] + fresh
+        spots = [Spot(*point_on_track(layout, p.track, p.at)) for p in points]
         device = next(i for i, d in layout.devices.items() if d.output == circuit)
         if not spots and not onwards:
             return
@@ -233,7 +249,7 @@ class _Making:
         phase = orient(layout, rails)
         agrees = [phase[rails.piece_at(f.track, f.at)] == f.a_rail for f in layout.feeders.values()]
         same = 2 * sum(agrees) >= len(agrees)
-        for spot, terminal in zip(spots[len(moving) :], terminals[len(moving) :], strict=True):
+        for spot, terminal in zip(points[len(moving) :], terminals[len(moving) :], strict=True):
             i = sheet.free("feeders", "F")
             side = phase[rails.piece_at(spot.track, spot.at)]
             sheet["feeders"][i] = {
@@ -289,7 +305,7 @@ def _every(layout: Layout, track: str) -> float:
     )
 
 
-def _fresh(layout: Layout, rails: RailMap, bare: list[int]) -> list[Spot]:
+def _fresh(layout: Layout, rails: RailMap, bare: list[int]) -> list[RailPoint]:
     """Places for feeders on stretches that have none."""
     found = []
     for number in bare:
@@ -305,5 +321,5 @@ def _fresh(layout: Layout, rails: RailMap, bare: list[int]) -> list[Spot]:
             clear = min(CLEAR_OF_GAP_MM, length / 2)
             for k in range(count):
                 at = piece.start + length * (k + 0.5) / count
-                found.append(Spot(piece.track, round(min(max(at, piece.start + clear), piece.end - clear), 1)))
+                found.append(RailPoint(piece.track, round(min(max(at, piece.start + clear), piece.end - clear), 1)))
     return found

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.drawing.sheet import Sheet, bend
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
@@ -38,33 +37,33 @@ class Wire:
 
 @dataclass(frozen=True)
 class Spot:
-    """A rail point a feeder will serve."""
+    """A place to serve: a rail point seen from above, or where an accessory stands. mm."""
 
-    track: str
-    at: float
+    x: float
+    y: float
 
 
 def lay(
     sheet: Sheet, device: str, spots: Sequence[Spot], onwards: Sequence[str] = (), wire: Wire | None = None
 ) -> list[str]:
-    """Lay buses from a device to rail points, and to the inputs of devices that hang under it.
+    """Lay buses from a device to places, and to the inputs of devices that hang under it.
 
     Args:
         sheet: drawn on.
         device: where the runs start.
-        spots: rail points to serve.
+        spots: places to serve.
         onwards: devices whose input this feeds.
         wire: what the runs are made of.
 
     Returns:
-        For each spot the id of the terminal to tie its feeder to.
+        For each spot the id of the terminal to tie it to.
     """
     wire = wire or Wire()
     layout = sheet.layout()
     devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
     corridors = map_corridors(layout, devices, ends_of_wire=len(onwards))
     first = len(corridors.places) - len(devices)
-    at = [corridors.nearest(*point_on_track(layout, s.track, s.at)) for s in spots]
+    at = [corridors.nearest(s.x, s.y) for s in spots]
     tree = near_minimal_tree(corridors.cost, [first, *range(first + 1, first + len(devices)), *at])
     lays = _Lays(
         sheet, layout, corridors, wire, {first + k: d for k, d in enumerate((device, *onwards))}, _reach(layout, wire)

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Shape } from "../../api/client";
 import { useRails, useWhere } from "../../api/queries";
+import { streamed } from "../../api/stream";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -9,27 +10,6 @@ import { Preview } from "../wire/Preview";
 
 type Proposed = Shape["Proposed"];
 type Fixed = { keep: string[]; refuse: string[] };
-
-/** Reads the proposal as it is worked out: a line of JSON for each step, the last one with the answer. */
-async function proposed(url: string, told: (done: number, total: number) => void): Promise<Proposed> {
-  const got = await fetch(url);
-  if (!got.ok || !got.body) throw new Error("The proposal could not be worked out.");
-  const reader = got.body.pipeThrough(new TextDecoderStream()).getReader();
-  let left = "";
-  for (;;) {
-    const { value, done } = await reader.read();
-    left += value ?? "";
-    const lines = left.split("\n");
-    left = lines.pop() ?? "";
-    for (const line of lines.filter(Boolean)) {
-      const step = JSON.parse(line) as { done?: number; total?: number; answer?: Proposed; trouble?: string };
-      if (step.trouble) throw new Error(step.trouble);
-      if (step.answer) return step.answer;
-      told(step.done ?? 0, step.total ?? 0);
-    }
-    if (done) throw new Error("The proposal broke off; ask again.");
-  }
-}
 
 /** Where to gap: ranked ways to settle each group of conflicts, each previewed and made as one change. */
 export function Proposals() {
@@ -49,7 +29,10 @@ export function Proposals() {
     queryKey: ["reversing", id, query.toString()],
     enabled: ready && open && control !== "ac3",
     retry: false,
-    queryFn: () => proposed(`/api/layouts/${id}/reversing?${query}`, (done, total) => setSteps([done, total])),
+    queryFn: () =>
+      streamed<Proposed, { done?: number; total?: number }>(`/api/layouts/${id}/reversing?${query}`, (s) =>
+        setSteps([s.done ?? 0, s.total ?? 0]),
+      ),
   });
   if (!open || control === "ac3") return null;
   return (

@@ -20,7 +20,7 @@ export function Budget() {
         <table className="w-full text-[12px]" data-testid="asked">
           <thead className="text-left text-[11px] text-mute">
             <tr>
-              {["Source or breaker", "Asked", "one stalled", "May give", "Left", "Room for"].map((h) => (
+              {["Source or breaker", "Asked", "one stalled", "at start", "May give", "Left", "Room for"].map((h) => (
                 <th key={h} className="border-line border-b py-1 pr-2 font-medium">
                   {h}
                 </th>
@@ -32,7 +32,7 @@ export function Budget() {
               <tr
                 key={a.device}
                 className="border-line border-b align-baseline"
-                title={a.trains.join(", ") || "no train"}
+                title={`${a.trains.join(", ") || "no train"}; lit cars and axles ${a.lit_text}, decoders that stand ${a.steady_text}`}
               >
                 <td className="py-1 pr-2">
                   <button
@@ -48,6 +48,13 @@ export function Budget() {
                 </td>
                 <td className="figure pr-2">{a.worst_text}</td>
                 <td className="figure pr-2">{a.stalled_text}</td>
+                <td
+                  className={`figure pr-2 ${a.restarts ? "" : "font-semibold text-oxide"}`}
+                  title={`When power returns all of it fills up together${a.starts_text ? `; ${a.starts_text} are let through` : ""}`}
+                >
+                  {a.inrush_text}
+                  {a.restarts ? "" : " too much"}
+                </td>
                 <td className="figure pr-2">{a.gives_text ?? "not known"}</td>
                 <td className={`figure pr-2 ${a.over ? "font-semibold text-oxide" : ""}`}>
                   {a.room_text ?? ""}

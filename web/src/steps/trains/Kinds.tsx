@@ -5,7 +5,8 @@ import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { amps, freeId } from "./ids";
 
-const AMPS = ["idle", "running", "stall"] as const;
+const AMPS = ["idle", "running", "stall", "inrush"] as const;
+const LABELS = { idle: "idle", running: "running", stall: "stall", inrush: "at start" } as const;
 
 /** Kinds of locomotive: idle, running and stall amps, each a guess until somebody measured it, with the day. */
 export function Kinds() {
@@ -78,7 +79,7 @@ export function Kinds() {
           {kinds.map(([key, k]) => (
             <div
               key={key}
-              className="grid grid-cols-[minmax(0,1fr)_repeat(3,64px)_66px_70px] items-start gap-1.5 border-line border-t pt-2"
+              className="grid grid-cols-[minmax(0,1fr)_repeat(4,60px)_62px_66px] items-start gap-1.5 border-line border-t pt-2"
               data-kind={key}
             >
               <Typed
@@ -90,13 +91,15 @@ export function Kinds() {
               {AMPS.map((field) => (
                 <Typed
                   key={field}
-                  label={field}
+                  label={LABELS[field]}
                   kind="current"
-                  shown={amps(k[field])}
+                  shown={k[field] === null || k[field] === undefined ? "" : amps(k[field] ?? 0)}
+                  placeholder={field === "inrush" ? "idle" : undefined}
+                  clearable={field === "inrush"}
                   onTake={(v, t) =>
                     edit(
-                      `${k.name}: ${field} ${t}`,
-                      [{ op: "replace", path: `/locos/${key}/${field}`, value: v }],
+                      `${k.name}: ${LABELS[field]} ${t || "as idle"}`,
+                      [{ op: "add", path: `/locos/${key}/${field}`, value: v }],
                       true,
                     )
                   }

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { USES } from "../../parts/choices";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -8,6 +9,7 @@ type Placed = {
   train: string;
   doing?: "running" | "idling";
   circuits?: string[];
+  uses?: string[];
   track?: string | null;
   at?: number | null;
 };
@@ -41,7 +43,8 @@ export function Scenes() {
   };
   const placements = (scene?.placements ?? []) as Placed[];
   const free = trains.filter(([t]) => !placements.some((p) => p.train === t));
-  const circuits = Object.entries(layout?.circuits ?? {});
+  const circuits = Object.entries(layout?.circuits ?? {}).filter(([, c]) => c.purpose !== "accessory");
+  const used = new Set(Object.values(layout?.tracks ?? {}).map((t) => t.use ?? "main"));
   return (
     <section className="rounded-xl border border-line bg-card p-4" aria-label="Scenes">
       <div className="mb-2 flex flex-wrap items-center gap-2">
@@ -126,7 +129,7 @@ export function Scenes() {
                       value={p.track ?? ""}
                       onChange={(e) =>
                         e.target.value
-                          ? change({ track: e.target.value, at: 0, circuits: [] }, "parked")
+                          ? change({ track: e.target.value, at: 0, circuits: [], uses: [] }, "parked")
                           : change({ track: null, at: null, circuits: circuits[0] ? [circuits[0][0]] : [] }, "roams")
                       }
                     >
@@ -153,26 +156,35 @@ export function Scenes() {
                     </button>
                   </div>
                   {p.track ? null : (
-                    <div className="mt-1 flex flex-wrap gap-1">
-                      {circuits.map(([c, v]) => {
-                        const on = p.circuits?.includes(c) ?? false;
-                        return (
-                          <button
-                            key={c}
-                            type="button"
-                            aria-pressed={on}
-                            className={`rounded-full border px-2 text-[11.5px] ${on ? "border-ink bg-strong text-onstrong" : "border-line bg-paper text-mute"}`}
-                            onClick={() => {
-                              const next = on ? (p.circuits ?? []).filter((x) => x !== c) : [...(p.circuits ?? []), c];
-                              if (next.length) change({ circuits: next }, `in ${next.length} districts`);
-                              else
-                                setWrong(`${name} must be somewhere: leave it one district, or take it off the scene.`);
-                            }}
-                          >
-                            {v.name}
-                          </button>
-                        );
-                      })}
+                    <div className="mt-1 flex flex-wrap items-center gap-1">
+                      <span className="text-[11px] text-mute">on track for</span>
+                      {USES.filter((u) => used.has(u) || p.uses?.includes(u)).map((u) => (
+                        <Chip
+                          key={u}
+                          name={u}
+                          on={p.uses?.includes(u) ?? false}
+                          onPress={(on) => {
+                            const next = on ? (p.uses ?? []).filter((x) => x !== u) : [...(p.uses ?? []), u];
+                            if (next.length || p.circuits?.length)
+                              change({ uses: next }, `on ${next.join(", ") || "any track"}`);
+                            else setWrong(`${name} must be somewhere: leave it one place, or take it off the scene.`);
+                          }}
+                        />
+                      ))}
+                      <span className="ml-1 text-[11px] text-mute">in</span>
+                      {circuits.map(([c, v]) => (
+                        <Chip
+                          key={c}
+                          name={v.name}
+                          on={p.circuits?.includes(c) ?? false}
+                          onPress={(on) => {
+                            const next = on ? (p.circuits ?? []).filter((x) => x !== c) : [...(p.circuits ?? []), c];
+                            if (next.length || p.uses?.length)
+                              change({ circuits: next }, `in ${next.length || "all"} districts`);
+                            else setWrong(`${name} must be somewhere: leave it one place, or take it off the scene.`);
+                          }}
+                        />
+                      ))}
                     </div>
                   )}
                 </li>
@@ -212,5 +224,18 @@ export function Scenes() {
         </>
       )}
     </section>
+  );
+}
+
+function Chip({ name, on, onPress }: { name: string; on: boolean; onPress: (on: boolean) => void }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      className={`rounded-full border px-2 text-[11.5px] ${on ? "border-ink bg-strong text-onstrong" : "border-line bg-paper text-mute"}`}
+      onClick={() => onPress(on)}
+    >
+      {name}
+    </button>
   );
 }

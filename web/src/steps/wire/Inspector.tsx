@@ -7,6 +7,7 @@ import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Here } from "../track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
+import { Device, Load } from "./InspectorDevice";
 import { Board, Gap, Node, Section } from "./InspectorPlan";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
@@ -28,6 +29,7 @@ export function Inspector() {
     board: Board,
     node: Node,
     section: Section,
+    load: Load,
     plug: null,
   }[selected.kind];
   if (!card || !exists(layout, selected.kind, selected.id)) return null;
@@ -239,110 +241,6 @@ function Track({ id, layout }: CardProps) {
         />
       </div>
       <Here track={id} />
-    </>
-  );
-}
-
-function Device({ id, layout }: CardProps) {
-  const device = layout.devices?.[id];
-  const set = useSet(`/devices/${id}`, device?.name ?? id);
-  const draw = useLayout((s) => s.draw);
-  if (!device) return null;
-  const source = device.kind === "booster" || device.kind === "station";
-  const reverses = device.kind === "reverser" || device.kind === "reversing switch";
-  return (
-    <>
-      <Head title={device.name}>
-        {device.kind} · feeds {layout.circuits?.[device.output]?.name}
-      </Head>
-      <div className="grid grid-cols-2 gap-2">
-        <Typed label="Name" kind="text" shown={device.name} onTake={(v) => set("name", v, String(v))} />
-        {device.kind !== "reverser" && device.kind !== "reversing switch" ? (
-          <Typed
-            label="Trips at"
-            kind="current"
-            shown={device.trip_amps ? `${device.trip_amps} A` : ""}
-            clearable
-            placeholder="no trip"
-            onTake={(v, t) => set("trip_amps", v, `trips at ${t || "nothing"}`)}
-          />
-        ) : null}
-        <Typed
-          label={source ? "Inside resistance" : "Resistance, both ways"}
-          kind="ohms"
-          shown={`${+((device.ohms ?? 0.02) * 1000).toFixed(1)} mΩ`}
-          onTake={(v, t) => set("ohms", v, t)}
-        />
-        <Typed
-          label={reverses ? "Turns over in" : "Opens after"}
-          kind="text"
-          shown={device.trip_seconds ? `${+(device.trip_seconds * 1000).toFixed(1)} ms` : ""}
-          placeholder="not known"
-          clearable
-          onTake={(v, t) => {
-            if (v === null) return set("trip_seconds", null, "time not known");
-            const ms = Number(t.replace(/ms/i, "").replace(",", ".").trim());
-            if (!Number.isFinite(ms) || ms <= 0) return Promise.resolve("A time in milliseconds, such as 50 ms.");
-            return set("trip_seconds", ms / 1000, `after ${ms} ms`);
-          }}
-        />
-        {reverses ? null : (
-          <Typed
-            label="Amps on its label"
-            kind="current"
-            shown={device.label_amps ? `${device.label_amps} A` : ""}
-            clearable
-            placeholder="not known"
-            onTake={(v, t) => set("label_amps", v, `label ${t || "not known"}`)}
-          />
-        )}
-        {source ? (
-          <Typed
-            label="Amps measured"
-            kind="current"
-            shown={device.measured_amps ? `${device.measured_amps} A` : ""}
-            clearable
-            placeholder="not measured"
-            onTake={(v, t) => set("measured_amps", v, `measured ${t || "nothing"}`)}
-          />
-        ) : (
-          <Choice
-            label="Takes power from"
-            value={layout.circuits?.[device.input ?? ""]?.name ?? ""}
-            options={Object.values(layout.circuits ?? {}).map((c) => c.name)}
-            onChange={(name) => {
-              const input = Object.entries(layout.circuits ?? {}).find(([, c]) => c.name === name)?.[0];
-              if (input) void draw({ act: "rehang", device: id, input });
-            }}
-          />
-        )}
-        {source ? (
-          <Typed
-            label="Most it gives"
-            kind="current"
-            shown={device.limit_amps ? `${device.limit_amps} A` : ""}
-            clearable
-            placeholder="not known"
-            onTake={(v, t) => set("limit_amps", v, `gives ${t || "any current"}`)}
-          />
-        ) : null}
-        {source ? (
-          <Typed
-            label="Volts, no load"
-            kind="volts"
-            shown={device.volts ? `${device.volts} V` : ""}
-            clearable
-            placeholder={`${layout.brief?.track_volts} V, track`}
-            onTake={(v, t) => set("volts", v, t || "track volts")}
-          />
-        ) : null}
-      </div>
-      {source ? (
-        <p className="mt-2 text-mute text-xs">
-          A booster can put tens of watts into one bad joint. Unplug before working on it; mains wiring is for a
-          licensed electrician.
-        </p>
-      ) : null}
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useZones } from "../../api/queries";
-import { Swatch } from "../../parts/Swatch";
+import { Swatch, WIRE_COLOURS } from "../../parts/Swatch";
+import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -12,9 +13,16 @@ export function Districts() {
   const { data } = useZones();
   const [name, setName] = useState("");
   const [under, setUnder] = useState("");
-  const [kind, setKind] = useState<"breaker" | "reverser">("breaker");
+  const [kind, setKind] = useState<"breaker" | "reverser" | "switch" | "detector">("breaker");
   const [wrong, setWrong] = useState<string | null>(null);
-  const circuits = Object.entries(layout?.circuits ?? {});
+  const edit = useLayout((s) => s.edit);
+  const circuits = Object.entries(layout?.circuits ?? {}).filter(([, c]) => c.purpose !== "accessory");
+  // A booster's own bus comes last: track is seldom given to it once there are breakers.
+  const behind = (id: string) => Object.values(layout?.devices ?? {}).find((d) => d.output === id)?.kind !== "booster";
+  circuits.sort((a, b) => Number(behind(b[0])) - Number(behind(a[0])));
+  const chosen = paint ? layout?.circuits?.[paint] : undefined;
+  const put = (field: string, value: unknown, words: string) =>
+    edit(`${chosen?.name}: ${words}`, [{ op: "replace", path: `/circuits/${paint}/${field}`, value }], true);
   const parent = under || circuits[0]?.[0] || "";
   const add = async () => {
     if (!name.trim()) return setWrong("Give the district a name.");
@@ -49,6 +57,34 @@ export function Districts() {
           </button>
         ))}
       </div>
+      {chosen ? (
+        <div className="mt-2 grid grid-cols-2 gap-2 rounded-lg border border-line bg-paper p-2" data-testid="recolour">
+          <Typed label="Name" kind="text" shown={chosen.name} onTake={(v) => put("name", v, String(v))} />
+          <label className="text-[11.5px] text-mute">
+            Ink on the plan
+            <input
+              type="color"
+              className="mt-0.5 block h-7 w-full cursor-pointer"
+              value={chosen.ink ?? "#B5622B"}
+              onChange={(e) => void put("ink", e.target.value, "another ink")}
+            />
+          </label>
+          <Typed
+            label="Wire A"
+            kind="text"
+            shown={chosen.colour_a ?? "red"}
+            options={WIRE_COLOURS}
+            onTake={(v) => put("colour_a", v, `A in ${v}`)}
+          />
+          <Typed
+            label="Wire B"
+            kind="text"
+            shown={chosen.colour_b ?? "black"}
+            options={WIRE_COLOURS}
+            onTake={(v) => put("colour_b", v, `B in ${v}`)}
+          />
+        </div>
+      ) : null}
       <form
         className="mt-2.5 grid grid-cols-2 gap-2"
         onSubmit={(event) => {
@@ -70,6 +106,8 @@ export function Districts() {
           <select className="field mt-0.5 text-ink" value={kind} onChange={(e) => setKind(e.target.value as "breaker")}>
             <option value="breaker">breaker</option>
             <option value="reverser">reverser</option>
+            <option value="switch">switch, by hand</option>
+            <option value="detector">detector</option>
           </select>
         </label>
         <label className="text-[11.5px] text-mute">

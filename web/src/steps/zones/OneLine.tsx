@@ -1,53 +1,126 @@
-import type { Shape } from "../../api/client";
+import { type PointerEvent, useRef, useState } from "react";
 import { useZones } from "../../api/queries";
 import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+import { arrange, GAP_X, mayHang, TALL, WIDE } from "./arrange";
+import { Box } from "./Box";
 
-type Step = Shape["Step"];
-const WIDE = 208;
-const TALL = 62;
-const GAP_X = 44;
-const GAP_Y = 10;
-
-/** Where every device stands on the sheet: a column for each step from the source, a row for each end. */
-function arrange(steps: Step[]): { placed: Map<string, { x: number; y: number }>; width: number; height: number } {
-  const placed = new Map<string, { x: number; y: number }>();
-  const below = (id: string | null) => steps.filter((s) => s.above === id);
-  let row = 0;
-  let deepest = 0;
-  const put = (step: Step, depth: number): number => {
-    deepest = Math.max(deepest, depth);
-    const under = below(step.device);
-    const rows = under.map((u) => put(u, depth + 1));
-    const y = rows.length ? ((rows[0] ?? 0) + (rows[rows.length - 1] ?? 0)) / 2 : row++;
-    placed.set(step.device, { x: depth * (WIDE + GAP_X), y: y * (TALL + GAP_Y) });
-    return y;
-  };
-  for (const root of steps.filter((s) => !s.above || !steps.some((o) => o.device === s.above))) put(root, 0);
-  return { placed, width: (deepest + 1) * (WIDE + GAP_X) - GAP_X, height: row * (TALL + GAP_Y) };
-}
+const FAR_PX = 5;
+const EDGE_PX = 28;
+const SCROLL_PX = 14;
+type Drag = { device: string; x: number; y: number; dx: number; dy: number; over: string | null };
 
 /** The power tree on one line each: source, breaker, reverser, with amps asked, amps given, trips and what goes dark. */
 export function OneLine() {
   const { data } = useZones();
-  const { selected, show } = useBench();
+  const selected = useBench((s) => s.selected);
+  const show = useBench((s) => s.show);
+  const draw = useLayout((s) => s.draw);
+  const name = useLayout((s) => s.state?.document.name);
+  const revision = useLayout((s) => s.state?.revision);
+  const svg = useRef<SVGSVGElement>(null);
+  const held = useRef<Drag | null>(null);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const [said, setSaid] = useState<string | null>(null);
   if (!data) return <p className="p-3 text-mute">Working it out…</p>;
   if (!data.steps.length)
     return (
       <p className="border-line border-t p-3 text-mute">No source yet. Step Track, tool Source, places the first.</p>
     );
   const { placed, width, height } = arrange(data.steps);
+  const take = (next: Drag | null) => {
+    held.current = next;
+    setDrag(next);
+  };
+  const at = (event: PointerEvent) => {
+    const matrix = svg.current?.getScreenCTM()?.inverse();
+    return new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix);
+  };
+  const under = (x: number, y: number, device: string) =>
+    data.steps.find((s) => {
+      const p = placed.get(s.device);
+      return p && x >= p.x && x <= p.x + WIDE && y >= p.y && y <= p.y + TALL && mayHang(data.steps, device, s.device);
+    })?.device ?? null;
+  const move = (event: PointerEvent) => {
+    const now = held.current;
+    if (!now) return;
+    const sheet = svg.current?.parentElement;
+    const box = sheet?.getBoundingClientRect();
+    // What it may hang under can be out of sight: near the edge the sheet moves along.
+    if (sheet && box) {
+      if (event.clientY > box.bottom - EDGE_PX) sheet.scrollTop += SCROLL_PX;
+      if (event.clientY < box.top + EDGE_PX) sheet.scrollTop -= SCROLL_PX;
+    }
+    const here = at(event);
+    take({ ...now, dx: here.x - now.x, dy: here.y - now.y, over: under(here.x, here.y, now.device) });
+  };
+  const up = async () => {
+    const now = held.current;
+    take(null);
+    if (!now) return;
+    if (Math.hypot(now.dx, now.dy) < FAR_PX) return show({ kind: "device", id: now.device }, null);
+    const host = data.steps.find((s) => s.device === now.over);
+    if (!host) return setSaid("Let go over a device that gives it power.");
+    const { why } = await draw({ act: "rehang", device: now.device, input: host.circuit });
+    setSaid(why);
+  };
+  const hosts = selected?.kind === "device" ? data.steps.filter((s) => mayHang(data.steps, selected.id, s.device)) : [];
   return (
-    <section
-      className="min-h-0 overflow-auto border-line border-t bg-card p-3"
-      aria-label="One-line diagram"
-      data-testid="one-line"
-    >
+    <section className="min-h-0 overflow-auto bg-card p-3" aria-label="One-line diagram" data-testid="one-line">
+      <p className="mb-1.5 flex flex-wrap items-center gap-x-3 gap-y-1 text-[11.5px] text-mute">
+        <span className="print-only font-bold text-ink">
+          {name}, revision {revision}: power from every source to every district
+        </span>
+        <span className="no-print">Drag a breaker onto another source to hang it there.</span>
+        {hosts.length ? (
+          <label className="no-print flex items-center gap-1">
+            Hang the chosen one under
+            <select
+              className="field w-auto py-0 text-xs text-ink"
+              value=""
+              onChange={async (event) => {
+                if (selected)
+                  setSaid((await draw({ act: "rehang", device: selected.id, input: event.target.value })).why);
+              }}
+            >
+              <option value="">…</option>
+              {hosts.map((h) => (
+                <option key={h.device} value={h.circuit}>
+                  {h.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        ) : null}
+        {said ? (
+          <span role="alert" className="text-oxide">
+            {said}
+          </span>
+        ) : null}
+        <span className="flex-1" />
+        <button
+          type="button"
+          className="act no-print"
+          onClick={() => {
+            document.documentElement.dataset.print = "one-line";
+            window.print();
+            delete document.documentElement.dataset.print;
+          }}
+        >
+          Print it
+        </button>
+      </p>
       <svg
+        ref={svg}
         width={width + 8}
         height={height + 8}
         viewBox={`-4 -4 ${width + 8} ${height + 8}`}
         role="img"
         aria-label="Power from every source to every district"
+        className="one-line touch-none"
+        onPointerMove={move}
+        onPointerUp={() => void up()}
+        onPointerCancel={() => take(null)}
       >
         {data.steps.map((s) => {
           const here = placed.get(s.device);
@@ -62,77 +135,34 @@ export function OneLine() {
             </g>
           );
         })}
-        {data.steps.map((s) => {
-          const at = placed.get(s.device);
-          if (!at) return null;
-          const over = (s.share ?? 0) > 1;
-          const share = Math.min(s.share ?? 0, 1);
-          const lines = [
-            s.asked_text ? `${s.asked_text} of ${s.gives_text ?? "?"}${over ? ", too much" : ""}` : s.circuit_name,
-            s.trip_text ? `trips ${s.trip_text}${s.late ? ", too late" : ""}` : `${s.dark_text} of track`,
-          ];
-          return (
-            // biome-ignore lint/a11y/useSemanticElements: a device on a drawing
-            <g
-              key={s.device}
-              transform={`translate(${at.x} ${at.y})`}
-              role="button"
-              tabIndex={0}
-              className="cursor-pointer"
-              aria-label={`${s.name}, ${lines.join(", ")}`}
-              onClick={() => show({ kind: "device", id: s.device }, null)}
-              onKeyDown={(e) => e.key === "Enter" && show({ kind: "device", id: s.device }, null)}
-            >
-              <title>
-                {`${s.name}: if it opens, ${s.dark_text} of track goes dark${s.sections.length ? `: ${s.sections.join(", ")}` : ""}.${s.weakest_text ? ` Weakest short ${s.weakest_text}.` : ""}`}
-              </title>
-              <rect
-                width={WIDE}
-                height={TALL}
-                rx={s.kind === "reverser" ? 14 : 5}
-                fill="var(--paper)"
-                stroke={
-                  selected?.id === s.device
-                    ? "var(--amber)"
-                    : over || s.late || s.sure === false
-                      ? "var(--oxide)"
-                      : "var(--line)"
-                }
-                strokeWidth={selected?.id === s.device ? 3 : 1.5}
+        {[...data.steps]
+          .sort((a, b) => Number(a.device === drag?.device) - Number(b.device === drag?.device))
+          .map((s) => {
+            const here = placed.get(s.device);
+            if (!here) return null;
+            const mine = drag?.device === s.device;
+            return (
+              <Box
+                key={s.device}
+                step={s}
+                x={here.x + (mine ? (drag?.dx ?? 0) : 0)}
+                y={here.y + (mine ? (drag?.dy ?? 0) : 0)}
+                selected={selected?.kind === "device" && selected.id === s.device}
+                target={drag?.over === s.device}
+                held={mine}
+                onPress={(event) => {
+                  event.currentTarget.setPointerCapture(event.pointerId);
+                  const p = at(event);
+                  take({ device: s.device, x: p.x, y: p.y, dx: 0, dy: 0, over: null });
+                }}
+                onEnter={() => show({ kind: "device", id: s.device }, null)}
               />
-              <rect width="6" height={TALL} rx="3" fill={s.ink} />
-              <text x="14" y="17" fontSize="12" fontWeight="700" fill="var(--ink)">
-                {s.name.length > 27 ? `${s.name.slice(0, 26)}…` : s.name}
-              </text>
-              {lines.map((line, k) => (
-                <text
-                  key={line}
-                  x="14"
-                  y={32 + 13 * k}
-                  fontSize="10.8"
-                  className="figure"
-                  fill={(k === 0 && over) || (k === 1 && s.late) ? "var(--oxide)" : "var(--mute)"}
-                >
-                  {line}
-                </text>
-              ))}
-              {s.share !== null ? (
-                <g>
-                  <rect x="14" y={TALL - 10} width={WIDE - 24} height="4" rx="2" fill="var(--board)" />
-                  <rect
-                    x="14"
-                    y={TALL - 10}
-                    width={(WIDE - 24) * share}
-                    height="4"
-                    rx="2"
-                    fill={over ? "var(--oxide)" : "var(--verd)"}
-                  />
-                </g>
-              ) : null}
-            </g>
-          );
-        })}
+            );
+          })}
       </svg>
+      <p className="mt-1.5 text-[11.5px] text-mute">
+        {data.trips_text} {data.balance_text}
+      </p>
     </section>
   );
 }

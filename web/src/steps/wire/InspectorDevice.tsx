@@ -1,0 +1,182 @@
+import { Choice, Typed } from "../../parts/Typed";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+import { type CardProps, Head, useSet } from "./card";
+
+const seconds = (value: number | null | undefined) => (value ? `${+(value * 1000).toFixed(1)} ms` : "");
+
+/** A time a person wrote: 50 ms, 0.5 s, or a bare number of milliseconds. Null where it is none. */
+function readTime(text: string): number | null {
+  const [, number, unit] = /^\s*(\d+(?:[.,]\d+)?)\s*(ms|s)?\s*$/i.exec(text) ?? [];
+  const value = Number(number?.replace(",", "."));
+  return Number.isFinite(value) && value > 0 ? (unit?.toLowerCase() === "s" ? value : value / 1000) : null;
+}
+
+/** A supply, source, breaker, reverser or step-down: its ratings as labelled and as measured. */
+export function Device({ id, layout }: CardProps) {
+  const device = layout.devices?.[id];
+  const set = useSet(`/devices/${id}`, device?.name ?? id);
+  const draw = useLayout((s) => s.draw);
+  const select = useBench((s) => s.select);
+  if (!device) return null;
+  const source = device.kind === "booster" || device.kind === "station";
+  const direct = device.kind === "supply" || device.kind === "step-down";
+  const reverses = device.kind === "reverser" || device.kind === "reversing switch";
+  const hangs = !source && device.kind !== "supply";
+  const amps = (
+    label: string,
+    field: "label_amps" | "measured_amps" | "limit_amps" | "trip_amps" | "inrush_amps",
+    empty: string,
+  ) => (
+    <Typed
+      label={label}
+      kind="current"
+      shown={device[field] ? `${device[field]} A` : ""}
+      clearable
+      placeholder={empty}
+      onTake={(v, t) => set(field, v, `${label.toLowerCase()} ${t || empty}`)}
+    />
+  );
+  const volts = (label: string, field: "volts" | "measured_volts" | "least_volts", empty: string) => (
+    <Typed
+      label={label}
+      kind="volts"
+      shown={device[field] ? `${device[field]} V` : ""}
+      clearable
+      placeholder={empty}
+      onTake={(v, t) => set(field, v, `${label.toLowerCase()} ${t || empty}`)}
+    />
+  );
+  const time = (label: string, field: "trip_seconds" | "recovery_seconds", empty: string) => (
+    <Typed
+      label={label}
+      kind="text"
+      shown={seconds(device[field])}
+      placeholder={empty}
+      clearable
+      onTake={(v, t) => {
+        if (v === null) return set(field, null, `${label.toLowerCase()} ${empty}`);
+        const read = readTime(t);
+        return read === null
+          ? Promise.resolve("A time, such as 50 ms or 2 s.")
+          : set(field, read, `${label.toLowerCase()} ${t}`);
+      }}
+    />
+  );
+  return (
+    <>
+      <Head title={device.name}>
+        {device.kind} · feeds {layout.circuits?.[device.output]?.name}
+      </Head>
+      <div className="grid grid-cols-2 gap-2">
+        <Typed label="Name" kind="text" shown={device.name} onTake={(v) => set("name", v, String(v))} />
+        {reverses || device.kind === "switch" || device.kind === "detector"
+          ? null
+          : amps("Trips at", "trip_amps", "no trip")}
+        {time(reverses ? "Turns over in" : "Opens after", "trip_seconds", "not known")}
+        {reverses || direct ? null : time("Tries again after", "recovery_seconds", "by hand")}
+        {reverses ? null : amps("Amps on its label", "label_amps", "not known")}
+        {source || direct ? amps("Amps measured", "measured_amps", "not measured") : null}
+        {source || direct ? amps("Most it gives", "limit_amps", "not known") : null}
+        {reverses || direct ? null : amps("Lets through at start", "inrush_amps", "its trip")}
+        {source || direct
+          ? volts("Volts, label", "volts", source ? `${layout.brief?.track_volts} V, track` : "12 V")
+          : null}
+        {source || direct ? volts("Volts, measured", "measured_volts", "not measured") : null}
+        {device.kind === "step-down" ? volts("Works from", "least_volts", "any") : null}
+        <Typed
+          label={source || direct ? "Inside resistance" : "Resistance, both ways"}
+          kind="ohms"
+          shown={`${+((device.ohms ?? 0.02) * 1000).toFixed(1)} mΩ`}
+          onTake={(v, t) => set("ohms", v, t)}
+        />
+        {hangs ? (
+          <Choice
+            label="Takes power from"
+            value={layout.circuits?.[device.input ?? ""]?.name ?? ""}
+            options={Object.values(layout.circuits ?? {}).map((c) => c.name)}
+            onChange={(name) => {
+              const input = Object.entries(layout.circuits ?? {}).find(([, c]) => c.name === name)?.[0];
+              if (input) void draw({ act: "rehang", device: id, input });
+            }}
+          />
+        ) : null}
+      </div>
+      {source ? (
+        <label className="mt-2 flex items-center gap-1.5 text-xs">
+          <input
+            type="checkbox"
+            checked={device.reference ?? false}
+            onChange={(e) =>
+              void set("reference", e.target.checked, e.target.checked ? "reference wire tied" : "no reference wire")
+            }
+          />
+          Tied to the floating reference wire of the boosters
+        </label>
+      ) : null}
+      {source || direct ? (
+        <p className="mt-2 text-mute text-xs">
+          Low volts can still burn: tens of watts can go into one bad joint. Unplug before working on it; its mains side
+          is for a licensed electrician.
+        </p>
+      ) : null}
+      <button
+        type="button"
+        className="act mt-2 text-xs"
+        onClick={() => {
+          void draw({ act: "erase", things: [{ kind: "device", id }] });
+          select(null);
+        }}
+      >
+        Take this {device.kind} away
+      </button>
+    </>
+  );
+}
+
+/** An accessory that stands on the plan. */
+export function Load({ id, layout }: CardProps) {
+  const load = layout.loads?.[id];
+  const set = useSet(`/loads/${id}`, load?.name ?? id);
+  if (!load) return null;
+  return (
+    <>
+      <Head title={load.name}>
+        {load.count ?? 1} × {load.kind} on {layout.circuits?.[load.circuit]?.name}
+      </Head>
+      <div className="grid grid-cols-2 gap-2">
+        <Typed label="Name" kind="text" shown={load.name} onTake={(v) => set("name", v, String(v))} />
+        <Typed
+          label="Tied at terminal"
+          kind="text"
+          shown={load.terminal ?? ""}
+          clearable
+          placeholder="the farthest"
+          options={Object.entries(layout.terminals ?? {})
+            .filter(([, t]) => layout.runs?.[t.run]?.circuit === load.circuit)
+            .map(([key]) => key)}
+          onTake={(v, t) => set("terminal", v, t ? `tied at ${t}` : "the farthest terminal")}
+        />
+      </div>
+      <label className="mt-2 flex items-center gap-1.5 text-xs">
+        <input
+          type="checkbox"
+          checked={load.throws ?? false}
+          onChange={(e) =>
+            void set("throws", e.target.checked, e.target.checked ? "throws turnouts" : "throws nothing")
+          }
+        />
+        It throws turnouts, or tells what does
+      </label>
+      <label className="mt-1 flex items-center gap-1.5 text-xs">
+        <input
+          type="checkbox"
+          checked={load.measured ?? false}
+          onChange={(e) => void set("measured", e.target.checked, e.target.checked ? "measured" : "a guess")}
+        />
+        Its amps were measured
+      </label>
+      <p className="mt-1.5 text-mute text-xs">Its figures: step Zones, Accessory power.</p>
+    </>
+  );
+}

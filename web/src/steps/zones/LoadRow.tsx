@@ -1,0 +1,133 @@
+import type { Layout, Shape } from "../../api/client";
+import { Typed } from "../../parts/Typed";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+import { amps } from "../trains/ids";
+import { Count } from "./Accessories";
+
+type Load = NonNullable<Layout["loads"]>[string];
+type Props = {
+  id: string;
+  load: Load;
+  shape: Shape["LoadShape"] | undefined;
+  circuits: [string, NonNullable<Layout["circuits"]>[string]][];
+  onWrong: (why: string | null) => void;
+};
+
+/** One kind of accessory in the table, every figure typed in place, with the volts that reach it. */
+export function LoadRow({ id, load, shape, circuits, onWrong }: Props) {
+  const edit = useLayout((s) => s.edit);
+  const draw = useLayout((s) => s.draw);
+  const { set, show, selected } = useBench();
+  const put = (field: string, value: unknown, words: string) =>
+    edit(`${load.name}: ${words}`, [{ op: "add", path: `/loads/${id}/${field}`, value }], true);
+  const volts = (v: number | null | undefined) => (v ? `${v} V` : "");
+  const cell = "py-1 pr-1 align-top";
+  return (
+    <tr className={`border-line border-b ${selected?.id === id ? "bg-board" : ""}`} data-load={id}>
+      <td className={`${cell} min-w-32`}>
+        <Typed label="What" hideLabel kind="text" shown={load.name} onTake={(v) => put("name", v, String(v))} />
+        <span className="text-[11px] text-mute">{load.kind}</span>
+      </td>
+      <td className={cell}>
+        <select
+          aria-label={`${load.name} hangs on`}
+          className="field w-26"
+          value={load.circuit}
+          onChange={async (e) =>
+            onWrong(
+              await edit(
+                `${load.name} to another circuit`,
+                [
+                  { op: "replace", path: `/loads/${id}/circuit`, value: e.target.value },
+                  { op: "add", path: `/loads/${id}/terminal`, value: null },
+                ],
+                true,
+              ),
+            )
+          }
+        >
+          {circuits.map(([key, c]) => (
+            <option key={key} value={key}>
+              {c.name}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td className={`${cell} min-w-13`}>
+        <Count label="How many" value={load.count ?? 1} least={1} onTake={(n) => put("count", n, `${n} of them`)} />
+      </td>
+      <td className={`${cell} min-w-13`}>
+        <Count label="At once" value={load.at_once ?? 0} least={0} onTake={(n) => put("at_once", n, `${n} at once`)} />
+      </td>
+      <td className={`${cell} min-w-18`}>
+        <Typed
+          label="At rest, each"
+          hideLabel
+          kind="current"
+          shown={amps(load.amps ?? 0)}
+          onTake={(v, t) => put("amps", v, `${t} at rest`)}
+        />
+      </td>
+      <td className={`${cell} min-w-18`}>
+        <Typed
+          label="At work, each"
+          hideLabel
+          kind="current"
+          shown={amps(load.working_amps ?? 0)}
+          onTake={(v, t) => put("working_amps", v, `${t} at work`)}
+        />
+      </td>
+      <td className={`${cell} min-w-15`}>
+        <Typed
+          label="Least volts"
+          hideLabel
+          kind="volts"
+          shown={volts(load.least_volts)}
+          clearable
+          placeholder="any"
+          onTake={(v, t) => put("least_volts", v, `wants ${t || "any volts"}`)}
+        />
+      </td>
+      <td className={`${cell} min-w-15`}>
+        <Typed
+          label="Most volts"
+          hideLabel
+          kind="volts"
+          shown={volts(load.most_volts)}
+          clearable
+          placeholder="any"
+          onTake={(v, t) => put("most_volts", v, `stands ${t || "any volts"}`)}
+        />
+      </td>
+      <td className={`${cell} whitespace-nowrap`}>
+        <b className={`figure ${shape && !shape.ok ? "text-oxide" : ""}`}>
+          {shape?.work_text ?? "…"}
+          {shape && !shape.ok ? `, ${shape.why}` : ""}
+        </b>
+        <br />
+        <span className="text-[11px] text-mute">
+          tied {shape?.tied === "at its supply" ? "at its supply" : `at ${shape?.tied ?? "…"}`}
+        </span>
+      </td>
+      <td className={`${cell} whitespace-nowrap text-[11.5px]`}>
+        <button type="button" className="act" onClick={() => set({ placing: { what: "load", id } })}>
+          {load.at ? "Move" : "Place"}
+        </button>
+        {load.at ? (
+          <button type="button" className="act ml-1.5" onClick={() => show({ kind: "load", id }, null)}>
+            Show
+          </button>
+        ) : null}
+        <button
+          type="button"
+          className="act ml-1.5"
+          aria-label={`Take ${load.name} away`}
+          onClick={async () => onWrong((await draw({ act: "erase", things: [{ kind: "load", id }] })).why)}
+        >
+          ✕
+        </button>
+      </td>
+    </tr>
+  );
+}
