@@ -28,11 +28,11 @@ def test_the_one_line_diagram_follows_the_plan(bench: Page) -> None:
     inspector.get_by_label("Trips at").fill("0.5 A")
     page.keyboard.press("Enter")
     expect(
-        diagram.get_by_role("button", name=re.compile("^Breaker Harbour yard, 640 mA of 500 mA, too much"))
+        diagram.get_by_role("button", name=re.compile("^Breaker Harbour yard, 970 mA of 500 mA, too much"))
     ).to_be_visible()
     inspector.get_by_label("Opens after").fill("soon")
     page.keyboard.press("Enter")
-    expect(inspector.get_by_role("alert")).to_contain_text("milliseconds")
+    expect(inspector.get_by_role("alert")).to_contain_text("such as 50 ms")
     inspector.get_by_label("Opens after").fill("400 ms")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("findings")).to_contain_text("Breaker Harbour yard needs 400 ms")

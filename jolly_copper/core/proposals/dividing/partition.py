@@ -10,12 +10,15 @@ import numpy as np
 from scipy import sparse
 from scipy.optimize import Bounds, LinearConstraint, milp
 
+from jolly_copper.core.rails.pieces import Joined
+
 BALANCE = 12.0
 """What a part twice as heavy as the average weighs against the prices of cuts."""
 EXACT_UP_TO = 14
 MOST_MEMBERS = 26
 """More members than this are first joined across the dearest cuts, the smallest first."""
-SHAKES = 250
+TREES = 60
+SHAKES = 100
 SLACK = 0.3
 """From one bettering to the next the cost may rise by so much, to get out of hollows."""
 ROUNDS = 40
@@ -175,10 +178,43 @@ class _Search:
         return parts
 
 
+def _from_tree(weights: Sequence[float], links: Sequence[Link], count: int, rng: random.Random) -> list[int]:
+    """Parts of a random spanning tree: cut where it is cheapest, once for each part more."""
+    joined, tree = Joined(), []
+    for a, b, _ in rng.sample(list(links), len(links)):
+        if joined.find(a) != joined.find(b):
+            joined.join(a, b)
+            tree.append((a, b))
+    near: dict[int, set[int]] = {k: set() for k in range(len(weights))}
+    for a, b in tree:
+        near[a].add(b)
+        near[b].add(a)
+    parts = [0] * len(weights)
+    for part in range(1, count):
+        best: tuple[float, list[int]] | None = None
+        for a, b in tree:
+            if parts[a] != parts[b]:
+                continue
+            near[a].discard(b)
+            near[b].discard(a)
+            side = next(c for c in connected({k for k, p in enumerate(parts) if p == parts[a]}, near) if b in c)
+            near[a].add(b)
+            near[b].add(a)
+            tried = [part if k in side else p for k, p in enumerate(parts)]
+            cost = cost_of(tried, weights, links)
+            if best is None or cost < best[0]:
+                best = cost, tried
+        if best is None:
+            return greedy_parts(weights, links, count)
+        parts = best[1]
+    return parts
+
+
 def _bettered(weights: Sequence[float], links: Sequence[Link], count: int) -> list[int]:
-    """The greedy partition bettered, then shaken and bettered again, so many times."""
+    """The greedy partition, and parts of many random trees, bettered; the best shaken and bettered again."""
     search, rng = _Search(weights, links, count), random.Random(1)
-    best = search.descend(greedy_parts(weights, links, count))
+    starts = [greedy_parts(weights, links, count), *(_from_tree(weights, links, count, rng) for _ in range(TREES))]
+    best = min((search.descend(s) for s in starts), key=lambda p: cost_of(p, weights, links))
     least = cost_of(best, weights, links)
     here, cost = best, least
     for _ in range(SHAKES):

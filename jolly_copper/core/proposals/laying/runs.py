@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from jolly_copper.core.drawing.sheet import Sheet, bend
 from jolly_copper.core.layout.document import Layout
@@ -35,8 +35,7 @@ class Wire:
     feeder_gauge: str = "18 AWG"
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(NamedTuple):
     """A place to serve: a rail point seen from above, or where an accessory stands. mm."""
 
     x: float

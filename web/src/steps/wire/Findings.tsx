@@ -13,12 +13,12 @@ const GROUPS = [
 ] as const;
 
 /** To settle: findings as sentences, the most serious first. */
-/** With a step given, only those settled there, and nothing at all where there are none. */
-export function Findings({ step, but }: { step?: Step; but?: string }) {
+/** With a step given, only those settled there; where there are none, what `none` says, or nothing at all. */
+export function Findings({ step, but, none }: { step?: Step; but?: string; none?: string }) {
   const { data, isPlaceholderData } = useFindings();
   if (!data) return <p className="p-3 text-mute">Working it out…</p>;
   const mine = step ? data.filter((f) => f.steps.includes(step) && f.rule !== but) : data;
-  if (step && !mine.length) return null;
+  if (step && !mine.length && !none) return null;
   const open = mine.filter((f) => !f.accepted);
   const accepted = mine.filter((f) => f.accepted);
   const counts = GROUPS.map(([s]) => [open.filter((f) => f.severity === s).length, s] as const).filter(([n]) => n);
@@ -30,9 +30,10 @@ export function Findings({ step, but }: { step?: Step; but?: string }) {
           {counts.map(([n, s]) => `${n} ${s}`).join(" · ") || "nothing"}
         </span>
       </h2>
-      {open.length === 0 && !step ? (
+      {open.length === 0 && (!step || none) ? (
         <p className="rounded-lg border border-line bg-paper p-2.5 text-xs">
-          Nothing to settle in this scene. Meter each feeder pair and do the coin test before you believe it.
+          {none ??
+            "Nothing to settle in this scene. Meter each feeder pair and do the coin test before you believe it."}
         </p>
       ) : null}
       {GROUPS.map(([severity, title, mark]) => {

@@ -73,7 +73,10 @@ export function ZonesStep() {
         {selected ? <Inspector /> : null}
         <DivideForMe />
         <Districts />
-        <Findings step="zones" />
+        <Findings
+          step="zones"
+          none="Nothing to settle about districts in this scene. Do the coin test at the far rail of each before you believe it."
+        />
       </aside>
     </div>
   );
