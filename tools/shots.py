@@ -13,7 +13,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from jolly_copper.api import create_app
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.demo import gannet_bay
+from jolly_copper.demo import gannet_bay, undivided_bay
 from jolly_copper.store import Store
 from tests.conftest import CHROMIUM, FLAGS
 
@@ -88,6 +88,15 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_test_id("proposals").get_by_text("Best:").first.hover()
         page.wait_for_timeout(500)
 
+    def divide(page: Page) -> None:
+        page.get_by_role("button", name="Work it out").click()
+        page.get_by_test_id("division").wait_for()
+        page.wait_for_timeout(800)
+
+    def accessories(page: Page) -> None:
+        page.get_by_role("radio", name="Accessory power").click()
+        page.wait_for_timeout(1200)
+
     return {
         "wire-volts": ({}, nothing),
         "wire-coin-test": ({}, coin),
@@ -101,6 +110,8 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "phase": ({"hash": "#track"}, phase),
         "trains": ({"hash": "#trains"}, nothing),
         "zones": ({"hash": "#zones"}, nothing),
+        "zones-divide": ({"hash": "?layout=undivided#zones"}, divide),
+        "zones-accessories": ({"hash": "#zones"}, accessories),
         "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
         "wire-table": ({"hash": "#table"}, nothing),
         "brief": ({"hash": "#brief"}, nothing),
@@ -113,6 +124,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         store = Store(Path(folder) / "club.sqlite3")
         store.add("gannet-bay", gannet_bay())
+        store.add("undivided", undivided_bay())
         store.add("before-the-gaps", before_the_gaps())
         server = uvicorn.Server(uvicorn.Config(create_app(store), port=0, log_level="error", lifespan="off"))
         thread = threading.Thread(target=server.run, daemon=True)

@@ -19,9 +19,9 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.laying.accessory import lay_accessory_bus
-from jolly_copper.core.proposals.laying.corridors import inside, map_corridors, outline_of
+from jolly_copper.core.proposals.laying.corridors import inside, map_corridors, map_ground, outline_of
 from jolly_copper.core.proposals.laying.runs import MOST_AT_A_TERMINAL, Spot, Wire, lay
-from jolly_copper.core.proposals.laying.steiner import near_minimal_tree, tree_cost
+from jolly_copper.core.proposals.laying.steiner import near_minimal_tree, shallow, tree_cost
 
 
 def random_graph(seed: int, size: int) -> tuple[nx.Graph, sparse.csr_matrix]:
@@ -56,6 +56,22 @@ def test_trees_are_as_good_as_another_library_finds(seed: int) -> None:
     ends = random.Random(seed).sample(range(60), 12)
     other = steiner_tree(graph, ends, method="kou").size(weight="weight")
     assert tree_cost(cost, near_minimal_tree(cost, ends)) <= 1.05 * other
+
+
+@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("stretch", [1.05, 1.3, 2.0])
+def test_shallow_trees_keep_every_end_near_and_cost_little_more(seed: int, stretch: float) -> None:
+    """Each end at most so many times its shortest way (by networkx); the whole within the published bound."""
+    graph, cost = random_graph(300 + seed, 50)
+    root, *ends = random.Random(seed).sample(range(50), 13)
+    least = near_minimal_tree(cost, [root, *ends])
+    tree = shallow(cost, least, root, [root, *ends], stretch)
+    drawn = nx.Graph((a, b, {"weight": cost[a, b]}) for a, near in tree.items() for b in near)
+    assert nx.is_tree(drawn) and {root, *ends} <= set(drawn)
+    shortest = nx.single_source_dijkstra_path_length(graph, root)
+    for end in ends:
+        assert nx.dijkstra_path_length(drawn, root, end) <= stretch * shortest[end] + 1e-6
+    assert tree_cost(cost, tree) <= (1 + 2 / (stretch - 1)) * tree_cost(cost, least) + 1e-9
 
 
 def test_one_place_is_a_tree_of_its_own_and_what_nothing_reaches_is_left_out() -> None:
@@ -133,7 +149,7 @@ def test_wire_does_not_cross_the_aisle(demo: Layout) -> None:
 
 def test_corridors_are_all_in_one_piece_even_where_the_railroad_is_not(demo: Layout) -> None:
     apart = apply_patch(demo, [])
-    corridors = map_corridors(apart, [(50_000.0, 50_000.0)])
+    corridors = map_corridors(map_ground(apart), [(50_000.0, 50_000.0)])
     graph = nx.from_scipy_sparse_array(corridors.cost)
     assert nx.is_connected(graph) and len(graph) == len(corridors.places)
     assert corridors.nearest(50_000, 50_000) == len(corridors.places) - 1

@@ -76,7 +76,7 @@ def test_lengths_of_rules_are_typed_in_either_world(brief: Page) -> None:
 
 def test_inductance_can_be_left_out(brief: Page) -> None:
     page = brief
-    page.get_by_label("counted").uncheck()
+    page.get_by_label("Count the inductance").uncheck()
     saved(page, 2)
     page.get_by_role("button", name=re.compile("^Wire ?,")).click()
     settled(page)

@@ -16,6 +16,7 @@ from jolly_copper.core.findings.feeding import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
 from jolly_copper.core.proposals.dividing.choose import District, Division, Wish
+from jolly_copper.core.proposals.laying.corridors import map_ground
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.phase import orient
@@ -54,6 +55,7 @@ class _Making:
         self.owner = {n: k for k, d in enumerate(division.districts) for n in d.stretches}
         self.old_circuits = extent_circuits(layout, map_rails(layout))
         self.old_rails = map_rails(layout)
+        self.ground = map_ground(layout)
 
     def patch(self) -> Patch:
         for edge in self.division.cuts:
@@ -216,13 +218,32 @@ class _Making:
                 if not ends_here or number not in mine or number in bare:
                     continue
                 reach = _every(layout, edge.track) / 2
-                near = [
-                    f.at for f in layout.feeders.values() if f.track == edge.track and piece.start <= f.at <= piece.end
-                ]
-                if all(abs(at - edge.at) > reach for at in near) and piece.end - piece.start > reach:
+                if self._to_feeder(layout, piece, edge.at) > reach:
                     inward = 1 if abs(piece.start - edge.at) < 1 else -1
-                    found.append(RailPoint(edge.track, round(edge.at + inward * min(FROM_CUT_MM, reach), 1)))
+                    found.append(
+                        RailPoint(
+                            edge.track, round(edge.at + inward * min(FROM_CUT_MM, (piece.end - piece.start) / 2), 1)
+                        )
+                    )
         return found
+
+    def _to_feeder(self, layout: Layout, piece: Piece, cut: float) -> float:
+        """How far along the rails the nearest feeder is from a cut at one end of a piece, over one node at most, mm."""
+        far = [
+            abs(f.at - cut)
+            for f in layout.feeders.values()
+            if f.track == piece.track and piece.start <= f.at <= piece.end
+        ]
+        length, whole = piece.end - piece.start, self.rails.lengths[piece.track]
+        inner = "b" if abs(piece.start - cut) < 1 else "a"
+        if (inner == "b" and abs(piece.end - whole) < 1) or (inner == "a" and piece.start < 1):
+            node = getattr(layout.tracks[piece.track], inner).node
+            for f in layout.feeders.values():
+                track = layout.tracks[f.track]
+                for end in ("a", "b"):
+                    if f.track != piece.track and getattr(track, end).node == node:
+                        far.append(length + (f.at if end == "a" else self.rails.lengths[f.track] - f.at))
+        return min(far, default=math.inf)
 
     def _lay(
         self,
@@ -243,7 +264,7 @@ class _Making:
             return
         long = district.length > LONG_RUN_MM
         wire = Wire(gauge="12 AWG" if long else "14 AWG", feeder_gauge=gauge)
-        terminals = lay(sheet, device, spots, onwards, wire)
+        terminals = lay(sheet, device, spots, onwards, wire, self.ground)
         for feeder, terminal in zip(moving, terminals, strict=False):
             sheet["feeders"][feeder].update(terminal=terminal, tape=None)
         phase = orient(layout, rails)

@@ -19,6 +19,7 @@ MOST_MEMBERS = 26
 """More members than this are first joined across the dearest cuts, the smallest first."""
 TREES = 60
 SHAKES = 100
+"""For up to `MOST_MEMBERS`; fewer for more."""
 SLACK = 0.3
 """From one bettering to the next the cost may rise by so much, to get out of hollows."""
 ROUNDS = 40
@@ -213,11 +214,13 @@ def _from_tree(weights: Sequence[float], links: Sequence[Link], count: int, rng:
 def _bettered(weights: Sequence[float], links: Sequence[Link], count: int) -> list[int]:
     """The greedy partition, and parts of many random trees, bettered; the best shaken and bettered again."""
     search, rng = _Search(weights, links, count), random.Random(1)
-    starts = [greedy_parts(weights, links, count), *(_from_tree(weights, links, count, rng) for _ in range(TREES))]
+    fewer = min(1.0, (MOST_MEMBERS / len(weights)) ** 2)
+    trees = (_from_tree(weights, links, count, rng) for _ in range(max(2, round(TREES * fewer))))
+    starts = [greedy_parts(weights, links, count), *trees]
     best = min((search.descend(s) for s in starts), key=lambda p: cost_of(p, weights, links))
     least = cost_of(best, weights, links)
     here, cost = best, least
-    for _ in range(SHAKES):
+    for _ in range(max(5, round(SHAKES * fewer))):
         then = search.descend(search.shake(here, rng))
         reached = cost_of(then, weights, links)
         if reached < cost + SLACK:
@@ -232,17 +235,26 @@ def _joined(weights: Sequence[float], links: Sequence[Link], most: int, heaviest
     name = list(range(len(weights)))
     weight = dict(enumerate(weights))
     while len(weight) > most:
-        pairs = [
+        pairs = sorted({
             (-price, weight[name[a]] + weight[name[b]], min(name[a], name[b]), max(name[a], name[b]))
             for a, b, price in links
             if name[a] != name[b] and weight[name[a]] + weight[name[b]] <= heaviest
-        ]
-        if not pairs:
+        })  # fmt: skip
+        now: dict[int, int] = {}
+        for _, total, keep, gone in pairs:
+            if (
+                len(weight) > most
+                and keep not in now
+                and gone not in now
+                and gone not in now.values()
+                and keep not in now.values()
+            ):
+                now[gone] = keep
+                weight[keep] = total
+                del weight[gone]
+        if not now:
             break
-        _, total, keep, gone = min(pairs)
-        name = [keep if n == gone else n for n in name]
-        weight[keep] = total
-        del weight[gone]
+        name = [now.get(n, n) for n in name]
     return name
 
 

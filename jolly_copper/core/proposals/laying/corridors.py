@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -16,6 +16,7 @@ from scipy.spatial import cKDTree
 
 from jolly_copper.core.layout.document import Board, Layout
 from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.rails.pieces import Joined
 
 STEP_MM = 250.0
 ASIDE_MM = 45.0
@@ -28,6 +29,7 @@ AISLE_COST = 8.0
 """A metre through a removable board, or through an aisle where there is no other way, weighs as so many."""
 
 THROUGH_A_DEVICE_COST = 30.0
+SAME_PLACE_MM = 12.0
 
 Floats = NDArray[np.float64]
 Outline = list[tuple[float, float]]
@@ -68,14 +70,44 @@ def beside(line: Polyline, along: float) -> tuple[float, float]:
     return x - (after[1] - before[1]) / span * ASIDE_MM, y + (after[0] - before[0]) / span * ASIDE_MM
 
 
-def map_corridors(layout: Layout, extra: Sequence[tuple[float, float]] = (), ends_of_wire: int = 0) -> Corridors:
-    """The corridors of a layout, all in one piece.
+class _Weigher:
+    """What a step costs: its length, more on a board that lifts out, much more through the air of an aisle."""
 
-    Args:
-        layout: the document.
-        extra: places that must be reachable though they lie away from the track: devices, panels. They come last.
-        ends_of_wire: so many of the last of them are ends: no wire passes through them to another place.
-    """
+    def __init__(self, layout: Layout) -> None:
+        self.boards = []
+        for board in layout.boards.values():
+            outline = outline_of(board)
+            xs, ys = [x for x, _ in outline], [y for _, y in outline]
+            self.boards.append((outline, board.removable, (min(xs), min(ys), max(xs), max(ys))))
+
+    def _over(self, x: float, y: float) -> tuple[bool, bool]:
+        """Whether a point lies on a board, and on one that lifts out."""
+        on = [r for o, r, (x0, y0, x1, y1) in self.boards if x0 <= x <= x1 and y0 <= y <= y1 and inside(o, x, y)]
+        return bool(on), any(on)
+
+    def along(self, a: tuple[float, float], b: tuple[float, float]) -> float:
+        """Under a track."""
+        _, lifts = self._over((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        return math.dist(a, b) * (REMOVABLE_COST if lifts else 1.0)
+
+    def across(self, a: tuple[float, float], b: tuple[float, float]) -> float:
+        """From one track to another, or to a device."""
+        on, lifts = self._over((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        air = 1.0 if on or not self.boards else AISLE_COST
+        return math.dist(a, b) * (REMOVABLE_COST if lifts else 1.0) * ACROSS_COST * air
+
+
+@dataclass(frozen=True)
+class Ground:
+    """Where wire may lie whatever it is for: places, and what a step between two of them costs. Shape (N, 2)."""
+
+    places: list[tuple[float, float]]
+    steps: dict[tuple[int, int], float]
+    weigher: _Weigher = field(repr=False)
+
+
+def map_ground(layout: Layout) -> Ground:
+    """The corridors under and across the track of a layout."""
     places: list[tuple[float, float]] = []
     along: dict[tuple[int, int], float] = {}
     ends: dict[str, list[int]] = defaultdict(list)
@@ -91,46 +123,62 @@ def map_corridors(layout: Layout, extra: Sequence[tuple[float, float]] = (), end
     for meeting in ends.values():
         for other in meeting[1:]:
             along[meeting[0], other] = math.dist(places[meeting[0]], places[other])
-    on_track = len(places)
-    places += list(extra)
+    places, along = _merged(places, along)
+    weigher = _Weigher(layout)
+    steps = {(a, b): weigher.along(places[a], places[b]) for a, b in along}
+    if places:
+        for a, b in cKDTree(np.array(places)).query_pairs(ACROSS_MM):
+            if (a, b) not in steps:
+                steps[a, b] = weigher.across(places[a], places[b])
+        _join_parts(np.array(places), steps)
+    return Ground(places, steps, weigher)
+
+
+def map_corridors(ground: Ground, extra: Sequence[tuple[float, float]] = (), ends_of_wire: int = 0) -> Corridors:
+    """The corridors with some places more, all in one piece.
+
+    Args:
+        ground: of the layout.
+        extra: places that must be reachable though they lie away from the track: devices, panels. They come last.
+        ends_of_wire: so many of the last of them are ends: no wire passes through them to another place.
+    """
+    places, steps = [*ground.places, *extra], dict(ground.steps)
     if not places:
         return Corridors(np.zeros((0, 2)), sparse.csr_matrix((0, 0)), cKDTree(np.zeros((1, 2))))
     xy = np.array(places, dtype=float)
     tree = cKDTree(xy)
-    across = {pair for pair in tree.query_pairs(ACROSS_MM) if pair not in along}
-    for k in range(on_track, len(places)):
-        for other in tree.query(xy[k], k=min(5, len(places)))[1]:
-            across.add((min(k, int(other)), max(k, int(other))))
-    weight = _Weigher(layout)
-    links = {(a, b): weight.along(places[a], places[b]) for a, b in along}
     ends_from = len(places) - ends_of_wire
-    for a, b in across:
-        if a != b:
-            links[a, b] = weight.across(places[a], places[b]) * (THROUGH_A_DEVICE_COST if b >= ends_from else 1.0)
-    _join_parts(xy, links)
-    rows, columns = np.array(list(links), dtype=int).reshape(-1, 2).T
-    values = np.maximum(np.array(list(links.values())), 1e-3)
+    for k in range(len(ground.places), len(places)):
+        for other in tree.query(xy[k], k=min(5, len(places)))[1].tolist() if len(places) > 1 else []:
+            a, b = min(k, other), max(k, other)
+            if a != b:
+                steps[a, b] = ground.weigher.across(places[a], places[b]) * (
+                    THROUGH_A_DEVICE_COST if b >= ends_from else 1.0
+                )
+    _join_parts(xy, steps)
+    if not steps:
+        return Corridors(xy, sparse.csr_matrix((len(places),) * 2), tree)
+    rows, columns = np.array(list(steps), dtype=int).T
+    values = np.maximum(np.array(list(steps.values())), 1e-3)
     cost = sparse.coo_matrix((values, (rows, columns)), shape=(len(places),) * 2).tocsr()
     return Corridors(xy, (cost + cost.T).tocsr(), tree)
 
 
-class _Weigher:
-    """What a step costs: its length, more on a board that lifts out, much more through the air of an aisle."""
-
-    def __init__(self, layout: Layout) -> None:
-        self.boards = [(outline_of(b), b.removable) for b in layout.boards.values()]
-
-    def along(self, a: tuple[float, float], b: tuple[float, float]) -> float:
-        """Under a track."""
-        middle = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
-        lifts = any(removable and inside(outline, *middle) for outline, removable in self.boards)
-        return math.dist(a, b) * (REMOVABLE_COST if lifts else 1.0)
-
-    def across(self, a: tuple[float, float], b: tuple[float, float]) -> float:
-        """From one track to another, or to a device."""
-        middle = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
-        under = not self.boards or any(inside(outline, *middle) for outline, _ in self.boards)
-        return self.along(a, b) * ACROSS_COST * (1.0 if under else AISLE_COST)
+def _merged(
+    places: list[tuple[float, float]], along: dict[tuple[int, int], float]
+) -> tuple[list[tuple[float, float]], dict[tuple[int, int], float]]:
+    """Places that all but coincide, where tracks meet, made one."""
+    if not places:
+        return places, along
+    joined = Joined()
+    for a, b in cKDTree(np.array(places)).query_pairs(SAME_PLACE_MM):
+        joined.join(a, b)
+    number: dict[Hashable, int] = {}
+    new = [number.setdefault(joined.find(k), len(number)) for k in range(len(places))]
+    kept: list[tuple[float, float]] = [(0.0, 0.0)] * len(number)
+    for k, place in enumerate(places):
+        kept[new[k]] = place
+    return kept, {(min(new[a], new[b]), max(new[a], new[b])): mm for (a, b), mm in along.items() if new[a] != new[b]}
 
 
 def _join_parts(xy: Floats, links: dict[tuple[int, int], float]) -> None:

@@ -13,13 +13,23 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.materials.copper import area_mm2
-from jolly_copper.core.proposals.laying.corridors import Corridors, Outline, map_corridors, outline_of
-from jolly_copper.core.proposals.laying.steiner import Tree, near_minimal_tree
+from jolly_copper.core.proposals.laying.corridors import (
+    Corridors,
+    Ground,
+    Outline,
+    map_corridors,
+    map_ground,
+    outline_of,
+)
+from jolly_copper.core.proposals.laying.steiner import Tree, near_minimal_tree, shallow
 from jolly_copper.core.quantities import read_gauge
 
 STRAIGHT_MM = 20.0
 """A run is drawn with so few bends that it strays no farther than this from its corridor."""
 MOST_AT_A_TERMINAL = 6
+SHORTEST_MM = 30.0
+STRETCH = 1.3
+"""No end is farther from its device than so many times the shortest way."""
 FINE_MM2 = 0.55
 """20 AWG and thinner counts as fine, mm²."""
 
@@ -43,7 +53,12 @@ class Spot(NamedTuple):
 
 
 def lay(
-    sheet: Sheet, device: str, spots: Sequence[Spot], onwards: Sequence[str] = (), wire: Wire | None = None
+    sheet: Sheet,
+    device: str,
+    spots: Sequence[Spot],
+    onwards: Sequence[str] = (),
+    wire: Wire | None = None,
+    ground: Ground | None = None,
 ) -> list[str]:
     """Lay buses from a device to places, and to the inputs of devices that hang under it.
 
@@ -53,6 +68,7 @@ def lay(
         spots: places to serve.
         onwards: devices whose input this feeds.
         wire: what the runs are made of.
+        ground: the corridors of the layout, where they are known already.
 
     Returns:
         For each spot the id of the terminal to tie it to.
@@ -60,10 +76,11 @@ def lay(
     wire = wire or Wire()
     layout = sheet.layout()
     devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
-    corridors = map_corridors(layout, devices, ends_of_wire=len(onwards))
+    corridors = map_corridors(ground or map_ground(layout), devices, ends_of_wire=len(onwards))
     first = len(corridors.places) - len(devices)
     at = [corridors.nearest(s.x, s.y) for s in spots]
-    tree = near_minimal_tree(corridors.cost, [first, *range(first + 1, first + len(devices)), *at])
+    ends = [first, *range(first + 1, first + len(devices)), *at]
+    tree = shallow(corridors.cost, near_minimal_tree(corridors.cost, ends), first, ends, STRETCH)
     lays = _Lays(
         sheet, layout, corridors, wire, {first + k: d for k, d in enumerate((device, *onwards))}, _reach(layout, wire)
     )
@@ -132,6 +149,11 @@ class _Lays:
         """One run, with its terminals. Answers the terminal at each fork."""
         sheet, circuit = self.sheet, self.sheet["devices"][next(iter(self.devices.values()))]["output"]
         points = _straightened([tuple(self.corridors.places[p]) for p in way])
+        if math.dist(points[0], points[-1]) < SHORTEST_MM and len(points) == 2:
+            points[-1] = (
+                points[0][0] + SHORTEST_MM,
+                points[0][1],
+            )  # it stands right at its device: a tail to work with
         path = [bend(x, y, None if k in (0, len(points) - 1) else 0.0) for k, (x, y) in enumerate(points)]
         line = draw([Bend(**v) for v in path])
         used = {r["label"] for r in sheet["runs"].values()}

@@ -183,6 +183,7 @@ function Rules() {
                 <label className="flex items-start gap-2 text-xs">
                   <input
                     type="checkbox"
+                    aria-label={rule.title}
                     className="mt-0.5 size-4 accent-[var(--copper)]"
                     checked={value}
                     onChange={(event) =>
@@ -191,7 +192,7 @@ function Rules() {
                       ])
                     }
                   />
-                  {value ? "counted" : "left out"}
+                  {value ? "yes" : "no"}
                 </label>
               ) : (
                 <div>
