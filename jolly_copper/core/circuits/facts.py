@@ -19,7 +19,7 @@ from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, s
 from jolly_copper.core.circuits.solution import Island, add_own_share, solve
 from jolly_copper.core.layout.document import Layout, Scene
 from jolly_copper.core.layout.ids import next_id
-from jolly_copper.core.layout.power_tree import PowerTree
+from jolly_copper.core.layout.power_tree import DC_SOURCES, PowerTree
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
@@ -124,7 +124,12 @@ class Facts:
     @cached_property
     def accessory(self) -> Accessory:
         """Volts and amps of the accessory buses."""
-        return solve_accessories(self.network, [p.island for p in self.parts])
+        direct = [
+            p.island
+            for p in self.parts
+            if any(self.layout.devices[s.device].kind in DC_SOURCES for s in p.island.sources)
+        ]
+        return solve_accessories(self.network, direct)
 
     @cached_property
     def carried(self) -> dict[tuple[str, str], tuple[float, float]]:

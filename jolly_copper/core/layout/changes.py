@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 MAPS = (
-    "boards", "nodes", "tracks", "gaps", "sections", "circuits", "devices", "runs", "terminals", "plugs", "feeders", "loads", "locos", "trains",
+    "boards", "nodes", "tracks", "gaps", "sections", "circuits", "devices", "runs", "terminals", "plugs", "feeders", "loads", "spools", "locos", "trains",
     "scenes", "accepted",
 )  # fmt: skip
 

@@ -243,6 +243,16 @@ class Feeder(Model):
     tape: Millimetres | None = None
 
 
+class Spool(Model):
+    """Wire the club owns or may buy, of one gauge. `price` is for a metre of one conductor, in the club's own money."""
+
+    gauge: GaugeText
+    strands: Strands = "stranded"
+    on_hand: Millimetres = 0
+    price: Annotated[Number, Field(ge=0, le=1000)] | None = None
+    buy: bool = True
+
+
 LoadKind = Literal["switch machine", "solenoid", "servo", "signal", "lamp", "LED", "stationary decoder", "other"]
 
 
@@ -366,6 +376,7 @@ class Layout(Model):
     plugs: dict[Id, Plug] = {}
     feeders: dict[Id, Feeder] = {}
     loads: dict[Id, Load] = {}
+    spools: dict[Id, Spool] = {}
     locos: dict[Id, LocoKind] = {}
     trains: dict[Id, Train] = {}
     scenes: dict[Id, Scene] = {}

@@ -23,7 +23,7 @@ export function Districts() {
   const chosen = paint ? layout?.circuits?.[paint] : undefined;
   const put = (field: string, value: unknown, words: string) =>
     edit(`${chosen?.name}: ${words}`, [{ op: "replace", path: `/circuits/${paint}/${field}`, value }], true);
-  const parent = under || circuits[0]?.[0] || "";
+  const parent = under || circuits.find(([id]) => !behind(id))?.[0] || circuits[0]?.[0] || "";
   const add = async () => {
     if (!name.trim()) return setWrong("Give the district a name.");
     if (!parent) return setWrong("Place a source first: step Track, tool Source.");

@@ -102,9 +102,12 @@ export function OneLine() {
           type="button"
           className="act no-print"
           onClick={() => {
-            document.documentElement.dataset.print = "one-line";
+            const page = document.documentElement.dataset;
+            const theme = page.theme;
+            Object.assign(page, { print: "one-line", theme: "light" });
             window.print();
-            delete document.documentElement.dataset.print;
+            delete page.print;
+            page.theme = theme;
           }}
         >
           Print it

@@ -1,0 +1,335 @@
+"""Sizing wire: the cheapest gauges for all runs that hold drop, coin test and heat at once, on the whole network.
+
+More copper anywhere never lowers a short current or raises a resistance between two places (Rayleigh's monotonicity), so
+what is too thin with everything else at its heaviest is too thin in every design: that bounds each run from below, and
+the bounds' price bounds the whole. Between bound and heaviest the designs are tried in order of price, leaving out
+those no heavier than one that failed: the first that holds is the cheapest there is. Sources share no copper, so one
+solution of the network tries a design of each at once.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Generator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.circuits.lengths import cut_length, run_length
+from jolly_copper.core.circuits.points import Floats
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.copper import area_mm2, gauges_light_to_heavy, may_carry_amps
+from jolly_copper.core.quantities import Gauge, read_gauge
+
+COPPER_G_PER_MM2_M = 8.93
+"""Grams of copper in a metre of 1 mm²; density 8.93 g/cm³ at 20 °C, IEC 60028 from memory. Certainty A."""
+USUAL_AWG = (18, 16, 14, 12, 10)
+USUAL_MM2 = (0.75, 1.0, 1.5, 2.5, 4.0)
+"""What is tried where no spools are entered."""
+MOST_DESIGNS = 40
+"""Designs tried for one source before the best so far is taken, with its bound."""
+MOST_LISTED = 60_000
+NEAR = 1.1
+"""Where no copper holds a limit, a design within a tenth of the best there is will do."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a design must hold. drop: share of source volts, by resistance alone. margin: short over trip."""
+
+    drop: float
+    margin: float
+
+
+@dataclass(frozen=True)
+class Score:
+    """How one source's copper does, point by point.
+
+    tracks: of each sample point. lost: share of source volts a train may miss there. ratio: short over trip there. heat:
+    amps in each run over what it may carry. short_of: V missing at the worst-off accessory.
+    """
+
+    tracks: tuple[str, ...]
+    lost: Floats
+    ratio: Floats
+    heat: dict[str, float]
+    short_of: float
+
+    @property
+    def drop(self) -> float:
+        """The largest drop, as a share; 0 where there is no track."""
+        return float(np.nanmax(self.lost, initial=0.0))
+
+    @property
+    def coin(self) -> float:
+        """The least short over trip; infinite where nothing protects, or there is no track."""
+        return float(np.nanmin(self.ratio, initial=math.inf))
+
+    def fails(self, bars: Bars) -> tuple[str, str | None] | None:
+        """The first limit broken (drop, coin test, volts or heat) and on which track; None when all hold."""
+        over = _most(self.lost - bars.lost)
+        if over is not None and self.lost[over] > bars.lost[over] + 1e-9:
+            return "drop", self.tracks[over]
+        under = _most(bars.ratio - self.ratio)
+        if under is not None and self.ratio[under] < bars.ratio[under] - 1e-9:
+            return "coin test", self.tracks[under]
+        if self.short_of > bars.short_of + 1e-9:
+            return "volts", None
+        return ("heat", None) if any(h > 1 + 1e-9 for h in self.heat.values()) else None
+
+
+@dataclass(frozen=True)
+class Bars:
+    """The limits at each point: as asked where copper can hold them, else a tenth worse than the best it can do there."""
+
+    lost: Floats
+    ratio: Floats
+    short_of: float
+
+
+@dataclass(frozen=True)
+class RunSize:
+    """A run with its gauge before and after. bound_by: the limit that one gauge lighter would break ("lightest" where there is
+    none lighter), at a track where that is a place."""
+
+    run: str
+    before: str
+    after: str
+    bound_by: str
+    at: str | None
+
+
+@dataclass(frozen=True)
+class Sized:
+    """One source's copper sized.
+
+    price: of all its runs, in money or grams. least: no design that holds is cheaper than this. exact: none at all is cheaper
+    than the one given. before: price of the runs as they are. beyond: the limit, and the track, that no copper holds; None where all hold. designs: tried.
+    """
+
+    source: str
+    runs: tuple[RunSize, ...]
+    price: float
+    least: float
+    exact: bool
+    beyond: tuple[str, str | None] | None
+    score: Score
+    before: float
+    designs: int
+
+
+@dataclass(frozen=True)
+class Market:
+    """Gauges that may be used, light to heavy, with the price of a metre of one conductor. money: typed, else grams."""
+
+    gauges: tuple[Gauge, ...]
+    prices: dict[Gauge, float]
+    money: bool
+    per_gram: float
+
+
+def market(layout: Layout) -> Market:
+    """Wire to choose from: spools entered that are on hand or may be bought; the usual gauges where none are.
+
+    Without any price grams of copper stand for money. A gauge without a price costs by its copper what the others do.
+    """
+    entered = {read_gauge(s.gauge): s.price for s in layout.spools.values() if s.buy or s.on_hand > 0}
+    if not entered:
+        metric = layout.brief.units == "metric"
+        wanted = USUAL_MM2 if metric else USUAL_AWG
+        entered = {g: None for g in gauges_light_to_heavy("mm2" if metric else "awg") if g.size in wanted}
+    grams = {g: area_mm2(g) * COPPER_G_PER_MM2_M for g in entered}
+    typed = {g: p for g, p in entered.items() if p is not None}
+    per_gram = sum(typed.values()) / sum(grams[g] for g in typed) if typed else 1.0
+    prices = {g: typed.get(g, grams[g] * per_gram) for g in entered}
+    return Market(tuple(sorted(entered, key=area_mm2)), prices, bool(typed), per_gram)
+
+
+Design = dict[str, Gauge]
+Told = Callable[[int, int], None]
+
+
+def size_runs(
+    facts: Facts, limits: Limits | None = None, told: Told = lambda _done, _total: None, stop: Callable[[], bool] = lambda: False
+) -> list[Sized]:  # fmt: skip
+    """The cheapest gauges for the runs of every source.
+
+    Args:
+        facts: the layout in the scene to size for.
+        limits: what to hold; the house rules when not given.
+        told: progress, sources done and in all.
+        stop: asked between trials; when true, what is not finished is left out.
+    """
+    layout, rules = facts.layout, facts.layout.brief.rules
+    limits = limits or Limits(rules.largest_drop, rules.coin_margin)
+    goods = market(layout)
+    mine: dict[str, list[str]] = {}
+    for i, run in layout.runs.items():
+        up = facts.tree.upstream(run.circuit)
+        if up:
+            mine.setdefault(up[-1], []).append(i)
+    searches = {s: _search(layout, s, runs, goods, limits) for s, runs in mine.items()}
+    asked: dict[str, Design] = {s: next(search) for s, search in searches.items()}
+    found: dict[str, Sized] = {}
+    while asked and not stop():
+        scores = _try(layout, facts.scene, asked, mine)
+        for source, score in scores.items():
+            try:
+                asked[source] = searches[source].send(score)
+            except StopIteration as over:
+                found[source] = over.value
+                del asked[source]
+                told(len(found), len(mine))
+    return [found[s] for s in mine if s in found]
+
+
+def designed(layout: Layout, design: Mapping[str, Gauge]) -> Layout:
+    """A layout with these gauges on its runs."""
+    runs = {i: r.model_copy(update={"gauge": str(design[i])}) if i in design else r for i, r in layout.runs.items()}
+    return layout.model_copy(update={"runs": runs})
+
+
+def _try(layout: Layout, scene: str | None, asked: dict[str, Design], mine: dict[str, list[str]]) -> dict[str, Score]:
+    whole = {i: g for design in asked.values() for i, g in design.items()}
+    facts = derive(designed(layout, whole), scene)
+    return {s: score_of(facts, s, mine[s]) for s in asked}
+
+
+def score_of(facts: Facts, source: str, runs: Sequence[str]) -> Score:
+    """How a source's copper does as it is."""
+    layout = facts.layout
+    heat = {}
+    for i in runs:
+        scene, held = facts.carried.get(("run", i), (0.0, 0.0))
+        heat[i] = max(scene, held) / may_carry_amps(read_gauge(layout.runs[i].gauge))
+    rows = np.array(
+        [r for p in facts.parts if any(s.device == source for s in p.island.sources) for r in p.rows], dtype=int
+    )
+    lost = 1 - facts.exact_volts[rows] / facts.source_volts[rows] if len(rows) else np.zeros(0)
+    ratio = facts.coin[rows] / facts.trip[rows] if len(rows) else np.zeros(0)
+    short_of = max(
+        (
+            (layout.loads[i].least_volts or 0) - (v.work if math.isfinite(v.work) else 0)
+            for i, v in facts.accessory.loads.items()
+            if source in facts.tree.upstream(layout.loads[i].circuit)
+        ),
+        default=0.0,
+    )
+    tracks = tuple(facts.place_of(int(r))[0] for r in rows)
+    return Score(tracks, np.asarray(lost), np.asarray(ratio), heat, max(short_of, 0.0))
+
+
+def _most(values: np.ndarray) -> int | None:
+    return int(np.nanargmax(values)) if np.isfinite(values).any() else None
+
+
+def price_of(layout: Layout, design: Mapping[str, Gauge], goods: Market, buying: bool = False) -> float:
+    """What the wire of some runs costs: both conductors of each, cut with slack. What is on hand costs nothing.
+
+    Args:
+        buying: as if all of it were bought.
+    """
+    needed: dict[Gauge, float] = {}
+    for i, gauge in design.items():
+        needed[gauge] = needed.get(gauge, 0.0) + 2 * cut_length(layout, run_length(layout.runs[i]))
+    total = 0.0
+    for gauge, length in needed.items():
+        owned = sum(s.on_hand for s in layout.spools.values() if read_gauge(s.gauge) == gauge)
+        per_metre = goods.prices.get(gauge, area_mm2(gauge) * COPPER_G_PER_MM2_M * goods.per_gram)
+        total += max(length - (0 if buying else owned), 0.0) / 1000 * per_metre
+    return total
+
+
+def _search(
+    layout: Layout, source: str, runs: list[str], goods: Market, wanted: Limits
+) -> Generator[Design, Score, Sized]:
+    """Asks for scores of designs; its value in the end is the best."""
+    gauges, top = goods.gauges, len(goods.gauges) - 1
+    tried: dict[tuple[int, ...], Score] = {}
+
+    def ask(vector: tuple[int, ...]) -> Generator[Design, Score, Score]:
+        if vector not in tried:
+            tried[vector] = yield {i: gauges[k] for i, k in zip(runs, vector, strict=True)}
+        return tried[vector]
+
+    best_there_is = yield from ask((top,) * len(runs))
+    limits = Bars(
+        np.maximum(wanted.drop, best_there_is.lost * NEAR), np.minimum(wanted.margin, best_there_is.ratio / NEAR),
+        max(0.0, best_there_is.short_of * NEAR),
+    )  # fmt: skip
+    asked = Bars(np.full_like(limits.lost, wanted.drop), np.full_like(limits.ratio, wanted.margin), 0.0)
+    least = []
+    for n in range(len(runs)):
+        low, high = 0, top
+        while low < high:
+            middle = (low + high) // 2
+            score = yield from ask(tuple(middle if m == n else top for m in range(len(runs))))
+            low, high = (low, middle) if score.fails(limits) is None else (middle + 1, high)
+        least.append(low)
+
+    def price(vector: tuple[int, ...]) -> float:
+        return price_of(layout, {i: gauges[k] for i, k in zip(runs, vector, strict=True)}, goods)
+
+    count = math.prod(top + 1 - k for k in least)
+    listed = itertools.product(*(range(k, top + 1) for k in least)) if count <= MOST_LISTED else iter([tuple(least)])
+    chosen, exact = (top,) * len(runs), False
+    failed: list[tuple[int, ...]] = []
+    before = len(tried)
+    order = sorted(listed, key=lambda v: (price(v), v))
+    bound = price(order[0])
+    for vector in order:
+        if any(all(a <= b for a, b in zip(vector, f, strict=True)) for f in failed):
+            continue
+        bound = price(vector)
+        if len(tried) - before >= MOST_DESIGNS:
+            break
+        score = yield from ask(vector)
+        if score.fails(limits) is None:
+            chosen, exact = vector, True
+            break
+        failed.append(vector)
+    if not exact:
+        chosen = yield from _lowered(runs, least, top, limits, price, ask)
+        exact = price(chosen) <= bound + 1e-9
+    sizes = []
+    for n, i in enumerate(runs):
+        why, at = "lightest", None
+        if chosen[n] > 0:
+            lighter = yield from ask(tuple(k - 1 if m == n else k for m, k in enumerate(chosen)))
+            why, at = lighter.fails(limits) or ("price", None)
+        sizes.append(RunSize(i, layout.runs[i].gauge, str(gauges[chosen[n]]), why, at))
+    final = yield from ask(chosen)
+    now = price_of(layout, {i: read_gauge(layout.runs[i].gauge) for i in runs}, goods, buying=True)
+    beyond = best_there_is.fails(asked)
+    least_price = min(bound, price(chosen))
+    return Sized(source, tuple(sizes), price(chosen), least_price, exact, beyond, final, now, len(tried))
+
+
+Ask = Callable[[tuple[int, ...]], Generator[Design, Score, Score]]
+
+
+def _lowered(
+    runs: list[str], least: list[int], top: int, limits: Bars, price: Callable[[tuple[int, ...]], float], ask: Ask
+) -> Generator[Design, Score, tuple[int, ...]]:
+    """From the heaviest design down, one gauge of one run at a time, where it saves most and still holds."""
+    here = (top,) * len(runs)
+    stuck: set[int] = set()
+    while len(stuck) < len(runs):
+        steps = [
+            (price(then) - price(here), n, then)
+            for n in range(len(runs))
+            if n not in stuck
+            and here[n] > least[n]
+            and (then := tuple(k - 1 if m == n else k for m, k in enumerate(here)))
+        ]
+        if not steps:
+            break
+        _, n, then = min(steps)
+        score = yield from ask(then)
+        if score.fails(limits) is None:
+            here = then
+        else:
+            stuck.add(n)
+    return here
