@@ -11,6 +11,8 @@ from typing import Any
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
+from jolly_copper.core.drawing.sheet import DrawingError
+
 Tell = Callable[[dict[str, Any]], None]
 
 
@@ -26,6 +28,8 @@ def streamed(work: Callable[[Tell], BaseModel], what: str) -> StreamingResponse:
     def run() -> None:
         try:
             told.put({"answer": work(told.put).model_dump(mode="json")})
+        except DrawingError as error:  # it cannot be done, and says why
+            told.put({"trouble": str(error)})
         except Exception as error:  # the stream has begun: the trouble goes down it in words
             told.put({"trouble": f"{what} could not be worked out ({type(error).__name__})."})
             raise

@@ -31,6 +31,8 @@ USUAL_MM2 = (0.75, 1.0, 1.5, 2.5, 4.0)
 MOST_DESIGNS = 40
 """Designs tried for one source before the best so far is taken, with its bound."""
 MOST_LISTED = 60_000
+SHORT_BRANCH_MM = 2000.0
+SHORT_BRANCH_SHARE = 0.2
 NEAR = 1.1
 """Where no copper holds a limit, a design within a tenth of the best there is will do."""
 
@@ -242,39 +244,66 @@ def price_of(layout: Layout, design: Mapping[str, Gauge], goods: Market, buying:
     return total
 
 
+def together(layout: Layout, runs: Sequence[str]) -> list[list[str]]:
+    """Runs that share a gauge: a short branch is cut from the same spool as the bus it leaves."""
+    length = {i: run_length(layout.runs[i]) for i in runs}
+    whole: dict[str, float] = {}
+    for i in runs:
+        whole[layout.runs[i].circuit] = whole.get(layout.runs[i].circuit, 0.0) + length[i]
+    group = {i: i for i in runs}
+    for i in runs:
+        terminal = layout.runs[i].fed.terminal
+        parent = layout.terminals[terminal].run if terminal is not None else None
+        short = length[i] < max(SHORT_BRANCH_MM, SHORT_BRANCH_SHARE * whole[layout.runs[i].circuit])
+        if parent is not None and parent in group and short and layout.runs[i].circuit == layout.runs[parent].circuit:
+            group[i] = parent
+
+    def head(i: str) -> str:
+        return i if group[i] == i else head(group[i])
+
+    found: dict[str, list[str]] = {}
+    for i in runs:
+        found.setdefault(head(i), []).append(i)
+    return list(found.values())
+
+
 def _search(
     layout: Layout, source: str, runs: list[str], goods: Market, wanted: Limits
 ) -> Generator[Design, Score, Sized]:
     """Asks for scores of designs; its value in the end is the best."""
     gauges, top = goods.gauges, len(goods.gauges) - 1
+    groups = together(layout, runs)
     tried: dict[tuple[int, ...], Score] = {}
+
+    def design(vector: tuple[int, ...]) -> Design:
+        return {i: gauges[k] for members, k in zip(groups, vector, strict=True) for i in members}
 
     def ask(vector: tuple[int, ...]) -> Generator[Design, Score, Score]:
         if vector not in tried:
-            tried[vector] = yield {i: gauges[k] for i, k in zip(runs, vector, strict=True)}
+            tried[vector] = yield design(vector)
         return tried[vector]
 
-    best_there_is = yield from ask((top,) * len(runs))
+    best_there_is = yield from ask((top,) * len(groups))
     limits = Bars(
         np.maximum(wanted.drop, best_there_is.lost * NEAR), np.minimum(wanted.margin, best_there_is.ratio / NEAR),
         max(0.0, best_there_is.short_of * NEAR),
     )  # fmt: skip
     asked = Bars(np.full_like(limits.lost, wanted.drop), np.full_like(limits.ratio, wanted.margin), 0.0)
     least = []
-    for n in range(len(runs)):
+    for n in range(len(groups)):
         low, high = 0, top
         while low < high:
             middle = (low + high) // 2
-            score = yield from ask(tuple(middle if m == n else top for m in range(len(runs))))
+            score = yield from ask(tuple(middle if m == n else top for m in range(len(groups))))
             low, high = (low, middle) if score.fails(limits) is None else (middle + 1, high)
         least.append(low)
 
     def price(vector: tuple[int, ...]) -> float:
-        return price_of(layout, {i: gauges[k] for i, k in zip(runs, vector, strict=True)}, goods)
+        return price_of(layout, design(vector), goods)
 
     count = math.prod(top + 1 - k for k in least)
     listed = itertools.product(*(range(k, top + 1) for k in least)) if count <= MOST_LISTED else iter([tuple(least)])
-    chosen, exact = (top,) * len(runs), False
+    chosen, exact = (top,) * len(groups), False
     failed: list[tuple[int, ...]] = []
     before = len(tried)
     order = sorted(listed, key=lambda v: (price(v), v))
@@ -291,15 +320,15 @@ def _search(
             break
         failed.append(vector)
     if not exact:
-        chosen = yield from _lowered(runs, least, top, limits, price, ask)
+        chosen = yield from _lowered(least, top, limits, price, ask)
         exact = price(chosen) <= bound + 1e-9
     sizes = []
-    for n, i in enumerate(runs):
+    for n, members in enumerate(groups):
         why, at = "lightest", None
         if chosen[n] > 0:
             lighter = yield from ask(tuple(k - 1 if m == n else k for m, k in enumerate(chosen)))
             why, at = lighter.fails(limits) or ("price", None)
-        sizes.append(RunSize(i, layout.runs[i].gauge, str(gauges[chosen[n]]), why, at))
+        sizes += [RunSize(i, layout.runs[i].gauge, str(gauges[chosen[n]]), why, at) for i in members]
     final = yield from ask(chosen)
     now = price_of(layout, {i: read_gauge(layout.runs[i].gauge) for i in runs}, goods, buying=True)
     beyond = best_there_is.fails(asked)
@@ -311,15 +340,15 @@ Ask = Callable[[tuple[int, ...]], Generator[Design, Score, Score]]
 
 
 def _lowered(
-    runs: list[str], least: list[int], top: int, limits: Bars, price: Callable[[tuple[int, ...]], float], ask: Ask
+    least: list[int], top: int, limits: Bars, price: Callable[[tuple[int, ...]], float], ask: Ask
 ) -> Generator[Design, Score, tuple[int, ...]]:
     """From the heaviest design down, one gauge of one run at a time, where it saves most and still holds."""
-    here = (top,) * len(runs)
+    here = (top,) * len(least)
     stuck: set[int] = set()
-    while len(stuck) < len(runs):
+    while len(stuck) < len(least):
         steps = [
             (price(then) - price(here), n, then)
-            for n in range(len(runs))
+            for n in range(len(least))
             if n not in stuck
             and here[n] > least[n]
             and (then := tuple(k - 1 if m == n else k for m, k in enumerate(here)))

@@ -4,28 +4,23 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from typing import NamedTuple
 
-from jolly_copper.core.circuits.edits import CLEAR_OF_GAP_MM, Patch
-from jolly_copper.core.circuits.lengths import point_on_track
+from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.drawing.copper import add_circuit, cut_gap
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.findings.feeding import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
 from jolly_copper.core.proposals.dividing.choose import District, Division, Wish
 from jolly_copper.core.proposals.laying.corridors import map_ground
-from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
+from jolly_copper.core.proposals.laying.feeding import RailPoint, every_of, fresh_places, lay_circuit, sweep, usual_wire
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
-from jolly_copper.core.rails.phase import orient
-from jolly_copper.core.rails.pieces import Piece, RailMap, map_rails, opposite
+from jolly_copper.core.rails.pieces import Piece, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder
 
 LONG_RUN_MM = 9144.0
 """30 ft: beyond it a bus is laid in 12 AWG, up to it in 14. Common practice, no source; step Wire sizes it."""
-EVEN_MM = 700.0
 FROM_CUT_MM = 400.0
 SOURCES_APART_MM = 1900.0
 
@@ -39,13 +34,6 @@ def make_division(layout: Layout, division: Division, wish: Wish | None = None) 
     feed nothing any more are taken away. Trains of scenes that roamed what was divided roam all its parts.
     """
     return _Making(layout, division, wish or Wish()).patch()
-
-
-class RailPoint(NamedTuple):
-    """A place on a track, mm from its A end."""
-
-    track: str
-    at: float
 
 
 class _Making:
@@ -67,7 +55,7 @@ class _Making:
         self._reversers(circuits)
         self._wires(circuits)
         self._scenes(circuits)
-        self._tidy()
+        sweep(self.sheet)
         return self.sheet.patch()
 
     def _cut(self, track: str, at: float) -> None:
@@ -200,7 +188,7 @@ class _Making:
                 i for i, d in layout.devices.items()
                 if d.input == circuit and d.kind != "breaker" and not any(r.ends_at_device == i for r in layout.runs.values())
             ]  # fmt: skip
-            fresh = _fresh(layout, self.rails, bare) + self._beside_cuts(layout, mine, bare)
+            fresh = fresh_places(layout, self.rails, bare) + self._beside_cuts(layout, mine, bare)
             served = any(r.circuit == circuit for r in layout.runs.values())
             if served and not fresh and not onwards and all(now[f] == circuit for f in moving):
                 continue
@@ -217,7 +205,7 @@ class _Making:
                 ends_here = abs(piece.start - edge.at) < 1 or abs(piece.end - edge.at) < 1
                 if not ends_here or number not in mine or number in bare:
                     continue
-                reach = _every(layout, edge.track) / 2
+                reach = every_of(layout, edge.track) / 2
                 if self._to_feeder(layout, piece, edge.at) > reach:
                     inward = 1 if abs(piece.start - edge.at) < 1 else -1
                     found.append(
@@ -254,29 +242,10 @@ class _Making:
         fresh: list[RailPoint],
         onwards: list[str],
     ) -> None:
-        sheet, rails = self.sheet, self.rails
-        usual = Counter((f.gauge, f.strands) for f in layout.feeders.values()).most_common(1)
-        gauge, strands = usual[0][0] if usual else ("20 AWG", "solid")
-        points = [RailPoint(layout.feeders[f].track, layout.feeders[f].at) for f in moving] + fresh
-        spots = [Spot(*point_on_track(layout, p.track, p.at)) for p in points]
-        device = next(i for i, d in layout.devices.items() if d.output == circuit)
-        if not spots and not onwards:
-            return
-        long = district.length > LONG_RUN_MM
-        wire = Wire(gauge="12 AWG" if long else "14 AWG", feeder_gauge=gauge)
-        terminals = lay(sheet, device, spots, onwards, wire, self.ground)
-        for feeder, terminal in zip(moving, terminals, strict=False):
-            sheet["feeders"][feeder].update(terminal=terminal, tape=None)
-        phase = orient(layout, rails)
-        agrees = [phase[rails.piece_at(f.track, f.at)] == f.a_rail for f in layout.feeders.values()]
-        same = 2 * sum(agrees) >= len(agrees)
-        for spot, terminal in zip(points[len(moving) :], terminals[len(moving) :], strict=True):
-            i = sheet.free("feeders", "F")
-            side = phase[rails.piece_at(spot.track, spot.at)]
-            sheet["feeders"][i] = {
-                "label": i, "track": spot.track, "at": spot.at, "terminal": terminal, "gauge": gauge, "strands": strands,
-                "a_rail": side if same else opposite(side), "tape": None,
-            }  # fmt: skip
+        gauge = "12 AWG" if district.length > LONG_RUN_MM else "14 AWG"
+        lay_circuit(
+            self.sheet, layout, self.rails, circuit, moving, fresh, onwards, usual_wire(layout, gauge), self.ground
+        )
 
     def _scenes(self, circuits: list[str]) -> None:
         """Trains that roamed a circuit whose track was shared out roam every circuit that track has now."""
@@ -300,47 +269,3 @@ class _Making:
                         now[circuit] = None
                 if now:
                     placed["circuits"] = list(now)
-
-    def _tidy(self) -> None:
-        """Wires that feed nothing, terminals of theirs, and circuits nothing uses are taken away."""
-        sheet = self.sheet
-        while True:
-            tied = {f["terminal"] for f in sheet["feeders"].values()} | {x["terminal"] for x in sheet["loads"].values()}
-            tied |= {r["fed"]["terminal"] for r in sheet["runs"].values()} | {
-                r["ends_at_terminal"] for r in sheet["runs"].values()
-            }
-            serving = {t["run"] for i, t in sheet["terminals"].items() if i in tied}
-            idle = [i for i, r in sheet["runs"].items() if i not in serving and r["ends_at_device"] is None]
-            if not idle:
-                return
-            erase(sheet, [Erased(kind="run", id=i) for i in idle])
-
-
-def _every(layout: Layout, track: str) -> float:
-    """How far apart feeders may be on a track by the house rule, mm."""
-    rules = layout.brief.rules
-    return (
-        rules.feeder_spacing_light_rail
-        if layout.tracks[track].code <= LIGHT_RAIL_CODE
-        else rules.feeder_spacing_heavy_rail
-    )
-
-
-def _fresh(layout: Layout, rails: RailMap, bare: list[int]) -> list[RailPoint]:
-    """Places for feeders on stretches that have none."""
-    found = []
-    for number in bare:
-        extent = rails.extents[number]
-        if sum(p.end - p.start for p in extent) < SHORTEST_STAND_MM:
-            continue
-        wanted = [p for p in extent if p.end - p.start >= EVEN_MM] or [
-            max(extent, key=lambda p: (p.end - p.start, p.track))
-        ]
-        for piece in wanted:
-            length = piece.end - piece.start
-            count = max(1, math.ceil(length / _every(layout, piece.track)))
-            clear = min(CLEAR_OF_GAP_MM, length / 2)
-            for k in range(count):
-                at = piece.start + length * (k + 0.5) / count
-                found.append(RailPoint(piece.track, round(min(max(at, piece.start + clear), piece.end - clear), 1)))
-    return found

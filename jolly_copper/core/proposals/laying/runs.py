@@ -43,6 +43,7 @@ class Wire:
     make: str = "twisted"
     terminal: str = "screw strip"
     feeder_gauge: str = "18 AWG"
+    feeder_strands: str = "stranded"
 
 
 class Spot(NamedTuple):

@@ -1,12 +1,24 @@
+import { useState } from "react";
+import { Segmented } from "../../parts/Segmented";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { Findings } from "./Findings";
 import { Inspector } from "./Inspector";
+import { LayIt } from "./LayIt";
+import { SizeIt } from "./SizeIt";
 import { Staircase } from "./Staircase";
 import { WhatIf } from "./WhatIf";
 
-/** The wiring: the plan and its looks, where the volts go, what one change would do, and what to settle. */
+const PANELS = [
+  ["volts", "Where the volts go"],
+  ["lay", "Lay it"],
+  ["size", "Size it"],
+] as const;
+type Panel = (typeof PANELS)[number][0];
+
+/** The wiring: the plan and its looks, where the volts go, what one change would do, laying and sizing, and what to settle. */
 export function WireStep() {
+  const [panel, setPanel] = useState<Panel>("volts");
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_300px] xl:grid-cols-[minmax(0,1fr)_326px]">
       <div className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto]">
@@ -14,9 +26,18 @@ export function WireStep() {
           <Looks />
           <Plan />
         </div>
-        <div className="grid h-[252px] max-h-[46vh] grid-cols-[minmax(0,1fr)_226px] gap-4 overflow-y-auto border-line border-t bg-card px-3.5 py-2.5">
-          <Staircase />
-          <WhatIf />
+        <div className="grid h-[284px] max-h-[48vh] grid-rows-[auto_minmax(0,1fr)] border-line border-t bg-card">
+          <div className="no-print px-3.5 pt-2">
+            <Segmented label="Under the plan" value={panel} options={PANELS} onChange={setPanel} />
+          </div>
+          {panel === "volts" ? (
+            <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_226px] gap-4 overflow-y-auto px-3.5 py-2.5">
+              <Staircase />
+              <WhatIf />
+            </div>
+          ) : (
+            <div className="min-h-0 overflow-auto px-3.5 py-2.5">{panel === "lay" ? <LayIt /> : <SizeIt />}</div>
+          )}
         </div>
       </div>
       <aside aria-label="To settle" className="flex min-h-0 flex-col border-line border-l bg-card">

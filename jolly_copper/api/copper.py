@@ -1,0 +1,175 @@
+"""Routes about copper: a railroad laid by the chosen school, and its runs sized."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+
+from jolly_copper.api.shapes import MendShape
+from jolly_copper.api.streaming import Tell, streamed
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
+from jolly_copper.core.circuits.edits import Patch
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.lengths import run_length
+from jolly_copper.core.drawing.sheet import DrawingError
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.materials.joints import TerminalKind
+from jolly_copper.core.proposals.laying.feeding import Spacing
+from jolly_copper.core.proposals.laying.whole import School, lay_railroad
+from jolly_copper.core.proposals.sizing import Limits, Market, Sized, market, size_runs
+from jolly_copper.core.quantities import print_long_length, print_volts
+
+router = APIRouter(prefix="/api")
+
+
+class Laid(BaseModel):
+    """A railroad laid: what it takes, and the change that lays it."""
+
+    words: list[str]
+    change: MendShape
+
+
+@router.get("/layouts/{layout_id}/laying", response_model=Laid)
+def laying(
+    layout_id: str, store: StoreUsed, revision: int | None = None, spacing: Spacing = "by rail code", terminal: TerminalKind = "screw strip",
+    make: Make = "twisted", anew: bool = False,
+) -> StreamingResponse:  # fmt: skip
+    """Buses, terminals and feeders for the whole railroad: lines of JSON with circuits done and in all, then the answer."""
+    layout = store.get(layout_id, revision).layout
+    school = School(spacing, terminal, make, "2.5 mm²" if layout.brief.units == "metric" else "14 AWG", anew)
+
+    def work(tell: Tell) -> Laid:
+        patch = lay_railroad(layout, school, lambda done, total: tell({"done": done, "total": total}))
+        return _laid(layout, apply_patch(layout, patch), patch)
+
+    return streamed(work, "The wiring")
+
+
+def _laid(before: Layout, after: Layout, patch: Patch) -> Laid:
+    units = before.brief.units
+    length = sum(run_length(r) for i, r in after.runs.items() if i not in before.runs)
+    words = [
+        f"{print_long_length(length, units)} of bus in {sum(i not in before.runs for i in after.runs)} runs",
+        f"{len(after.feeders) - len(before.feeders)} feeders more, {len(after.feeders)} in all",
+        f"{sum(i not in before.terminals for i in after.terminals)} terminals, {sum(i not in before.plugs for i in after.plugs)} plugs",
+    ]
+    gone = sum(i not in after.runs for i in before.runs)
+    if gone:
+        words.append(f"{gone} runs taken away")
+    return Laid(words=words, change=MendShape(label="Lay the railroad", patch=patch))
+
+
+class RunSizeShape(BaseModel):
+    """A run with its gauge, and what keeps it from being lighter."""
+
+    run: str
+    label: str
+    circuit: str
+    length_text: str
+    before: str
+    after: str
+    why: str
+
+
+class SourceSizeShape(BaseModel):
+    """One source's copper sized."""
+
+    source: str
+    name: str
+    runs: list[RunSizeShape]
+    before_text: str
+    price_text: str
+    bound_text: str
+    drop_text: str
+    lowest_text: str
+    coin_text: str
+    beyond: str | None
+
+
+class SizedShape(BaseModel):
+    """All runs sized, and the change that makes it; none where every gauge is right already."""
+
+    sources: list[SourceSizeShape]
+    before_text: str
+    price_text: str
+    words: str
+    change: MendShape | None
+
+
+Share = Annotated[float | None, Query(gt=0.005, le=0.5, allow_inf_nan=False)]
+
+
+@router.get("/layouts/{layout_id}/sizing", response_model=SizedShape)
+def sizing(
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    revision: int | None = None,
+    drop: Share = None,
+) -> StreamingResponse:
+    """The cheapest gauges that hold drop, coin test and heat: lines of JSON with sources done and in all, then the answer."""
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, known_scene(found, scene))
+    rules = found.layout.brief.rules
+    limits = Limits(drop or rules.largest_drop, rules.coin_margin)
+    if not facts.layout.runs:
+        raise DrawingError("There is no run to size yet: lay the railroad first.")
+
+    def work(tell: Tell) -> SizedShape:
+        sized = size_runs(facts, limits, lambda done, total: tell({"done": done, "total": total}))
+        return _sized(facts, sized, market(facts.layout), limits)
+
+    return streamed(work, "The sizes")
+
+
+def _sized(facts: Facts, sized: list[Sized], goods: Market, limits: Limits) -> SizedShape:
+    changed = [x for s in sized for x in s.runs if x.before != x.after]
+    patch: Patch = [{"op": "replace", "path": f"/runs/{x.run}/gauge", "value": x.after} for x in changed]
+    many = f"{len(changed)} run{'s' if len(changed) != 1 else ''}"
+    return SizedShape(
+        sources=[_source(facts, s, goods) for s in sized], before_text=_price(sum(s.before for s in sized), goods),
+        price_text=_price(sum(s.price for s in sized), goods),
+        words=f"Held: {limits.drop * 100:g} % drop by resistance alone, {limits.margin:g} times the trip in a short, and what each wire may carry.",
+        change=MendShape(label=f"Size {many}", patch=patch) if patch else None,
+    )  # fmt: skip
+
+
+def _price(value: float, goods: Market) -> str:
+    if goods.money:
+        return f"{value:.2f} in money"
+    return f"{value / 1000:.2f} kg of copper"
+
+
+def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
+    layout, units = facts.layout, facts.layout.brief.units
+    device = layout.devices[s.source]
+    rows = []
+    for x in s.runs:
+        run = layout.runs[x.run]
+        where = f" on {layout.tracks[x.at].name}" if x.at else ""
+        why = {
+            "lightest": "the lightest there is to choose", "price": "cheaper than a lighter one: it is on hand", "heat": "by what it may carry",
+            "volts": "by the volts its loads want",
+        }.get(x.bound_by, f"by the {x.bound_by}{where}")  # fmt: skip
+        rows.append(RunSizeShape(
+            run=x.run, label=run.label, circuit=layout.circuits[run.circuit].name, length_text=print_long_length(run_length(run), units),
+            before=x.before, after=x.after, why=why,
+        ))  # fmt: skip
+    volts = device.measured_volts or device.volts or layout.brief.track_volts
+    beyond = None
+    if s.beyond is not None:
+        what, track = s.beyond
+        where = f" on {layout.tracks[track].name}" if track else ""
+        beyond = f"No gauge here holds the {what}{where}: rail, contacts, breaker and source take too much. Sized to within a tenth of the best; see Where the volts go."
+    bound = "none is cheaper" if s.exact else f"none under {_price(s.least, goods)} holds"
+    return SourceSizeShape(
+        source=s.source, name=device.name, runs=rows, before_text=_price(s.before, goods), price_text=_price(s.price, goods),
+        bound_text=f"{bound}; {s.designs} designs tried", drop_text=f"{s.score.drop * 100:.1f} %", lowest_text=print_volts(volts * (1 - s.score.drop)),
+        coin_text="no protection" if s.score.coin == float("inf") else f"{s.score.coin:.2f} × the trip", beyond=beyond,
+    )  # fmt: skip

@@ -1,0 +1,139 @@
+import { useState } from "react";
+import type { Shape } from "../../api/client";
+import { useWhere } from "../../api/queries";
+import { streamed } from "../../api/stream";
+import { useBench } from "../../store/bench";
+import { Preview } from "./Preview";
+import { Spools } from "./Spools";
+
+type Sized = Shape["SizedShape"];
+const DROPS = [
+  ["", "the house rule's drop"],
+  ["0.03", "3 %, the strict school"],
+  ["0.05", "5 %"],
+  ["0.1", "10 %, the easy school"],
+] as const;
+
+/** The cheapest gauges for every run that hold drop, coin test and heat, each with what keeps it from being lighter. */
+export function SizeIt() {
+  const { id, revision, scene } = useWhere();
+  const show = useBench((s) => s.show);
+  const [drop, setDrop] = useState("");
+  const [done, setDone] = useState<[number, number] | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const [sized, setSized] = useState<{ key: string; answer: Sized } | null>(null);
+  const [making, setMaking] = useState(false);
+  const query = new URLSearchParams({ revision: String(revision) });
+  if (scene) query.set("scene", scene);
+  if (drop) query.set("drop", drop);
+  const key = `${id}?${query}`;
+  const work = async () => {
+    setWrong(null);
+    setDone([0, 0]);
+    try {
+      const answer = await streamed<Sized, { done?: number; total?: number }>(
+        `/api/layouts/${id}/sizing?${query}`,
+        (s) => setDone([s.done ?? 0, s.total ?? 0]),
+      );
+      setSized({ key, answer });
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+    setDone(null);
+  };
+  const answer = sized?.key === key ? sized.answer : null;
+  return (
+    <section aria-label="Size it" className="text-[12px]" data-testid="size">
+      <form
+        className="flex flex-wrap items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void work();
+        }}
+      >
+        <label className="flex flex-col text-[11.5px] text-mute">
+          Hold
+          <select
+            className="field mt-0.5 w-auto text-ink"
+            value={drop}
+            onChange={(event) => setDrop(event.target.value)}
+          >
+            {DROPS.map(([value, words]) => (
+              <option key={value} value={value}>
+                {words}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button type="submit" className="btn-main" disabled={done !== null}>
+          {done ? "Weighing designs…" : "Size it"}
+        </button>
+        {done ? <progress className="mb-2 h-1.5 w-28" value={done[0]} max={Math.max(done[1], 1)} /> : null}
+        {answer ? (
+          <span className="pb-1">
+            All wire: <b className="figure">{answer.before_text}</b> now, <b className="figure">{answer.price_text}</b>{" "}
+            sized.{" "}
+            {answer.change ? (
+              <button type="button" className="act font-semibold" onClick={() => setMaking(true)}>
+                Make it…
+              </button>
+            ) : (
+              "Every gauge is right already."
+            )}
+          </span>
+        ) : null}
+      </form>
+      {wrong ? (
+        <p role="alert" className="mt-1.5 text-oxide">
+          {wrong}
+        </p>
+      ) : null}
+      {answer ? (
+        <div className="mt-2 grid gap-3">
+          {answer.sources.map((s) => (
+            <div key={s.source}>
+              <p>
+                <b>{s.name}</b>: lowest <span className="figure">{s.lowest_text}</span> at the wheel by resistance (
+                {s.drop_text} down), weakest short <span className="figure">{s.coin_text}</span>;{" "}
+                <span className="figure">{s.price_text}</span>, {s.bound_text}.
+              </p>
+              {s.beyond ? <p className="text-oxide">{s.beyond}</p> : null}
+              <table className="mt-1">
+                <tbody>
+                  {s.runs.map((r) => (
+                    <tr key={r.run} className="border-line border-t">
+                      <td className="py-0.5 pr-3">
+                        <button type="button" className="act" onClick={() => show({ kind: "run", id: r.run }, null)}>
+                          {r.label}
+                        </button>
+                      </td>
+                      <td className="pr-3">{r.circuit}</td>
+                      <td className="figure pr-3">{r.length_text}</td>
+                      <td className="figure pr-3">{r.before}</td>
+                      <td className={`figure pr-3 ${r.before === r.after ? "" : "font-semibold"}`}>{r.after}</td>
+                      <td className="text-mute">{r.why}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          ))}
+          <p className="text-mute">{answer.words}</p>
+        </div>
+      ) : (
+        <p className="mt-2 max-w-2xl text-mute">
+          The cheapest gauges for all runs at once, tried on the whole network: drop in the scene chosen, coin test at
+          every rail, and heat in a short that just does not trip. Without prices the least copper counts.
+        </p>
+      )}
+      <Spools />
+      {answer?.change && making ? (
+        <Preview
+          title="The gauges as sized; feeders stay as they are."
+          mend={answer.change}
+          onClose={() => setMaking(false)}
+        />
+      ) : null}
+    </section>
+  );
+}
