@@ -91,6 +91,7 @@ test: build debs ## set up, then pass the tests
 bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench.py
 	$(PY) tools/bench_rails.py
+	$(PY) -m tools.bench_zones
 
 shots: build debs ## refresh docs/screenshots from the demo
 	PYTHONPATH=. $(PY) tools/shots.py

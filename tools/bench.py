@@ -42,6 +42,7 @@ KINDS = [
     "terminals",
     "plugs",
     "feeders",
+    "loads",
 ]
 TIMES = 7
 

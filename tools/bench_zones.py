@@ -1,4 +1,4 @@
-"""Times of dividing, laying wire, evenings and accessory buses, on the demo and on ten of it side by side. Run by `make bench`."""
+"""Times of dividing, laying and sizing wire, evenings and accessory buses, on the demo and on ten of it side by side. Run by `make bench`."""
 
 from __future__ import annotations
 
@@ -12,7 +12,9 @@ from jolly_copper.core.circuits.protection import first_to_open
 from jolly_copper.core.circuits.session import Habits, play
 from jolly_copper.core.proposals.dividing.choose import divide
 from jolly_copper.core.proposals.dividing.make import make_division
-from jolly_copper.demo import undivided_bay
+from jolly_copper.core.proposals.laying.whole import lay_railroad, stripped
+from jolly_copper.core.proposals.sizing import size_runs
+from jolly_copper.demo import gannet_bay, undivided_bay
 from tools.bench import copies
 
 
@@ -37,6 +39,8 @@ def rows(name: str, facts: Facts) -> None:
         ("  the change that makes it, wires laid", lambda: make_division(layout, division)),
         ("  1000 evenings of 3 hours", lambda: play(layout, scene, Habits(), rails=facts.rails)),
         ("  what opens first at every rail", lambda: first_to_open(facts)),
+        ("  the whole railroad laid from nothing", lambda: lay_railroad(stripped(layout))),
+        ("  all runs sized", lambda: size_runs(facts)),
     ):
         print(f"{what:44}{median(work) * 1000:9.0f} ms")
 
@@ -44,7 +48,8 @@ def rows(name: str, facts: Facts) -> None:
 def main() -> None:
     demo = undivided_bay()
     rows("undivided demo", derive(demo, "open-day"))
-    rows("ten of it", derive(copies(demo, 10), None))
+    rows("the demo", derive(gannet_bay(), "open-day"))
+    rows("ten of it", derive(copies(gannet_bay(), 10), None))
 
 
 if __name__ == "__main__":

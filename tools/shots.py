@@ -93,6 +93,12 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_test_id("division").wait_for()
         page.wait_for_timeout(800)
 
+    def sized(page: Page) -> None:
+        page.get_by_role("radio", name="Size it").click()
+        page.get_by_test_id("size").get_by_role("button", name="Size it").click()
+        page.get_by_text("All wire:").wait_for(timeout=60_000)
+        page.wait_for_timeout(400)
+
     def accessories(page: Page) -> None:
         page.get_by_role("radio", name="Accessory power").click()
         page.wait_for_timeout(1200)
@@ -103,6 +109,7 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "wire-bus-selected": ({}, selected),
         "wire-finding-shown": ({}, finding),
         "wire-mend-preview": ({}, preview),
+        "wire-sized": ({}, sized),
         "wire-dark": ({"color_scheme": "dark"}, nothing),
         "finder": ({}, finder),
         "track-drawing": ({"hash": "#track"}, drawing),

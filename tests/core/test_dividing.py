@@ -194,6 +194,32 @@ def test_added_to_a_division_only_what_breaks_a_rule_is_parted(demo: Layout) -> 
     assert len(fresh) == 2 and np.isfinite(after.volts).sum() >= np.isfinite(derive(tight, "open-day").volts).sum()
 
 
+def test_what_a_detector_senses_stays_whole_and_hangs_under_its_district(undivided: Facts) -> None:
+    """The branch behind a detector: no place for a gap in it, and after dividing the detector hangs under the branch."""
+    layout = apply_patch(undivided.layout, [
+        {"op": "add", "path": "/circuits/sensed", "value": {"name": "Branch, sensed"}},
+        {"op": "add", "path": "/devices/B9", "value": {"kind": "detector", "name": "Detector", "at": {"x": 8000, "y": 600}, "input": "track", "output": "sensed"}},
+        {"op": "add", "path": "/gaps/G90", "value": {"track": "branch", "at": 200}},
+        {"op": "add", "path": "/sections/branch", "value": {"name": "Branch", "track": "branch", "at": 700, "circuit": "sensed"}},
+    ])  # fmt: skip
+    facts = derive(layout, "open-day")
+    plan = find_stretches(facts.topology)
+    inside = {t for s in plan.stretches if s.circuit == "sensed" for t, _, _ in s.pieces}
+    assert {"branch", "wye-north", "quarry-lead"} <= inside and sum(s.circuit == "sensed" for s in plan.stretches) == 1
+    after = made(layout)
+    above = after.layout.devices["B9"].input
+    assert (
+        above is not None
+        and after.layout.circuits[above].name == "Branch"
+        and after.layout.devices[after.tree.fed_by[above]].kind == "breaker"
+    )
+    assert after.layout.sections["branch"].circuit == "sensed"
+    feeders = [f for f in after.layout.feeders.values() if f.track == "wye-north"]
+    assert feeders and {after.layout.runs[after.layout.terminals[f.terminal].run].circuit for f in feeders} == {
+        "sensed"
+    }
+
+
 # --- other railroads
 
 

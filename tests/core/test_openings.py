@@ -147,3 +147,14 @@ def test_a_bus_tied_to_another_district_is_named(demo: Layout) -> None:
     across = apply_patch(demo, [{"op": "add", "path": "/runs/Q1/ends_at_terminal", "value": e}])
     (f,) = [f for f in check(derive(across, "open-day")) if f.rule == "buses joined"]
     assert "Two boosters on one wire" in f.why
+
+
+def test_two_boosters_out_of_phase_meet_at_a_gap(demo: Layout) -> None:
+    """Every feeder of the third booster's branch turned round: a train over the gap to booster 1 shorts the two."""
+    swapped = [
+        {"op": "replace", "path": f"/feeders/{i}/a_rail", "value": "right" if f.a_rail == "left" else "left"}
+        for i, f in demo.feeders.items() if demo.runs[demo.terminals[f.terminal].run].circuit == "quarry"
+    ]  # fmt: skip
+    found = [f for f in check(derive(apply_patch(demo, swapped), "open-day")) if f.rule == "phases meet at a gap"]
+    assert any("branch" in f.title.lower() for f in found) and all(f.severity == "must" for f in found)
+    assert not [f for f in check(derive(demo, "open-day")) if f.rule == "phases meet at a gap"]

@@ -12,13 +12,14 @@ from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
-from jolly_copper.core.proposals.dividing.choose import District, Division, Wish
+from jolly_copper.core.proposals.dividing.choose import Division, Wish
 from jolly_copper.core.proposals.laying.corridors import map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, every_of, fresh_places, lay_circuit, sweep, usual_wire
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.pieces import Piece, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder
 
+OWN = REVERSERS | {"detector"}
 LONG_RUN_MM = 9144.0
 """30 ft: beyond it a bus is laid in 12 AWG, up to it in 14. Common practice, no source; step Wire sizes it."""
 FROM_CUT_MM = 400.0
@@ -130,9 +131,10 @@ class _Making:
                 return self.owner.get(stretch.number)
         return None
 
-    def _turns(self, circuit: str | None) -> bool:
+    def _stays(self, circuit: str | None) -> bool:
+        """Whether track of this circuit keeps it: behind a reverser or a detector it hangs under the district, as it is."""
         device = grow_tree(self.before).fed_by.get(circuit or "")
-        return device is not None and self.before.devices[device].kind in REVERSERS
+        return device is not None and self.before.devices[device].kind in OWN
 
     def _sections(self, circuits: list[str]) -> None:
         """Every stretch between gaps belongs to its district, by the section that is there or a new one."""
@@ -146,7 +148,7 @@ class _Making:
             district = self._district_at(widest)
             if district is None:
                 continue
-            circuit = old if self._turns(old) and old is not None else circuits[district]
+            circuit = old if self._stays(old) and old is not None else circuits[district]
             self.circuit_of[number] = circuit
             anchors = rails.sections_in[number]
             for i in anchors:
@@ -161,17 +163,22 @@ class _Making:
                 })  # fmt: skip
 
     def _reversers(self, circuits: list[str]) -> None:
-        """Each reverser hangs under the district its section lies in."""
-        for stretch in self.division.plan.stretches:
-            if not stretch.turns or stretch.circuit is None:
+        """Each reverser and detector hangs under the district its track lies in."""
+        layout = self.before
+        feeds = {d.output: i for i, d in layout.devices.items()}
+        for number, circuit in self.circuit_of.items():
+            if not self._stays(circuit):
                 continue
-            for i, device in self.sheet["devices"].items():
-                if device["output"] == stretch.circuit and device["kind"] in REVERSERS:
-                    above = circuits[self.owner[stretch.number]]
-                    if device["input"] != above:
-                        device["input"] = above
-                        for run in [r for r, v in self.sheet["runs"].items() if v["ends_at_device"] == i]:
-                            erase(self.sheet, [Erased(kind="run", id=run)])
+            device = feeds[circuit]
+            while (above := layout.devices[device].input) is not None and self._stays(above):
+                device = feeds[above]
+            middle = max(self.rails.extents[number], key=lambda p: (p.end - p.start, p.track))
+            district = self._district_at(middle)
+            if district is None or self.sheet["devices"][device]["input"] == circuits[district]:
+                continue
+            self.sheet["devices"][device]["input"] = circuits[district]
+            for run in [r for r, v in self.sheet["runs"].items() if v["ends_at_device"] == device]:
+                erase(self.sheet, [Erased(kind="run", id=run)])
 
     def _wires(self, circuits: list[str]) -> None:
         """Feeders tied to their district, over a bus laid for it where it has none that serves them all."""
@@ -180,9 +187,10 @@ class _Making:
         fed: dict[int, list[str]] = {}
         for i, feeder in layout.feeders.items():
             fed.setdefault(self.rails.extent_of[self.rails.piece_at(feeder.track, feeder.at)], []).append(i)
-        for circuit, district in zip(circuits, self.division.districts, strict=True):
+        lengths = dict(zip(circuits, (d.length for d in self.division.districts), strict=True))
+        for circuit in dict.fromkeys([*circuits, *self.circuit_of.values()]):
             mine = [n for n, c in self.circuit_of.items() if c == circuit]
-            moving = [f for n in mine for f in fed.get(n, ()) if not self._turns(now[f])]
+            moving = [f for n in mine for f in fed.get(n, ())]
             bare = [n for n in mine if not fed.get(n)]
             onwards = [
                 i for i, d in layout.devices.items()
@@ -192,7 +200,10 @@ class _Making:
             served = any(r.circuit == circuit for r in layout.runs.values())
             if served and not fresh and not onwards and all(now[f] == circuit for f in moving):
                 continue
-            self._lay(layout, circuit, district, moving, fresh, onwards)
+            gauge = "12 AWG" if lengths.get(circuit, 0.0) > LONG_RUN_MM else "14 AWG"
+            lay_circuit(
+                self.sheet, layout, self.rails, circuit, moving, fresh, onwards, usual_wire(layout, gauge), self.ground
+            )
 
     def _beside_cuts(self, layout: Layout, mine: list[int], bare: list[int]) -> list[RailPoint]:
         """Feeders for track that a fresh cut left far from one."""
@@ -233,20 +244,6 @@ class _Making:
                         far.append(length + (f.at if end == "a" else self.rails.lengths[f.track] - f.at))
         return min(far, default=math.inf)
 
-    def _lay(
-        self,
-        layout: Layout,
-        circuit: str,
-        district: District,
-        moving: list[str],
-        fresh: list[RailPoint],
-        onwards: list[str],
-    ) -> None:
-        gauge = "12 AWG" if district.length > LONG_RUN_MM else "14 AWG"
-        lay_circuit(
-            self.sheet, layout, self.rails, circuit, moving, fresh, onwards, usual_wire(layout, gauge), self.ground
-        )
-
     def _scenes(self, circuits: list[str]) -> None:
         """Trains that roamed a circuit whose track was shared out roam every circuit that track has now."""
         tree = grow_tree(self.before)
@@ -265,7 +262,7 @@ class _Making:
                         self.old_rails.extent_of[self.old_rails.piece_at(middle.track, (middle.start + middle.end) / 2)]
                     ]
                     used = not uses or any(self.before.tracks[p.track].use in uses for p in extent)
-                    if old is not None and tree.within(old, named) and used and not self._turns(circuit):
+                    if old is not None and tree.within(old, named) and used and not self._stays(circuit):
                         now[circuit] = None
                 if now:
                     placed["circuits"] = list(now)

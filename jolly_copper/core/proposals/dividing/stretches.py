@@ -92,7 +92,7 @@ class Plan:
 def find_stretches(topology: Topology) -> Plan:
     """Cut a layout, on paper, at every sensible place.
 
-    Never inside a turnout, nor inside a reversing section; at board joints where there are some, at crossovers, in the
+    Never inside a turnout, a reversing section or what one detector senses; at board joints where there are some, at crossovers, in the
     legs of turnouts clear of their frogs, at joints between tracks, and on long plain track every few metres.
     """
     layout = topology.layout
@@ -137,14 +137,22 @@ def _places(topology: Topology) -> Iterator[tuple[str, float, Why]]:
     layout = topology.layout
     boards = [outline_of(b) for b in layout.boards.values()]
     named: set[str] = set()  # joints that another track has spoken for
+    circuits = extent_circuits(layout, topology.rails)
+    feeds = {d.output: i for i, d in layout.devices.items()}
     for track_id, track in layout.tracks.items():
         length, line = track_length(track), draw(track.path)
         taken = [b.at for b in topology.zones.borders if b.track == track_id]
         taken += [g.at for g in layout.gaps.values() if g.track == track_id and g.rails == "both"]
         for at, why in _wanted(layout, track, line, length, boards, named):
             piece = topology.rails.piece_at(track_id, at)
-            if topology.is_reversing(topology.zones.at(piece)) or any(
-                abs(at - t) < (LONELY_MM if why == "plain track" else APART_MM) for t in taken
+            circuit = circuits[topology.rails.extent_of[piece]]
+            sensed = (
+                circuit is not None and (d := feeds.get(circuit)) is not None and layout.devices[d].kind == "detector"
+            )
+            if (
+                sensed
+                or topology.is_reversing(topology.zones.at(piece))
+                or any(abs(at - t) < (LONELY_MM if why == "plain track" else APART_MM) for t in taken)
             ):
                 continue
             taken.append(at)

@@ -99,15 +99,16 @@ class _Weigher:
 
 @dataclass(frozen=True)
 class Ground:
-    """Where wire may lie whatever it is for: places, and what a step between two of them costs. Shape (N, 2)."""
+    """Where wire may lie whatever it is for: places (N, 2), and steps between two of them (S, 2) with their costs (S,)."""
 
-    places: list[tuple[float, float]]
-    steps: dict[tuple[int, int], float]
+    places: Floats
+    steps: NDArray[np.int64]
+    costs: Floats
     weigher: _Weigher = field(repr=False)
 
 
 def map_ground(layout: Layout) -> Ground:
-    """The corridors under and across the track of a layout."""
+    """The corridors under and across the track of a layout, all in one piece."""
     places: list[tuple[float, float]] = []
     along: dict[tuple[int, int], float] = {}
     ends: dict[str, list[int]] = defaultdict(list)
@@ -131,37 +132,44 @@ def map_ground(layout: Layout) -> Ground:
             if (a, b) not in steps:
                 steps[a, b] = weigher.across(places[a], places[b])
         _join_parts(np.array(places), steps)
-    return Ground(places, steps, weigher)
+    xy = np.array(places, dtype=float).reshape(-1, 2)
+    return Ground(
+        xy, np.array(list(steps), dtype=np.int64).reshape(-1, 2), np.array(list(steps.values()), dtype=float), weigher
+    )
 
 
 def map_corridors(ground: Ground, extra: Sequence[tuple[float, float]] = (), ends_of_wire: int = 0) -> Corridors:
-    """The corridors with some places more, all in one piece.
+    """The corridors with some places more, each joined to the nearest others.
 
     Args:
         ground: of the layout.
         extra: places that must be reachable though they lie away from the track: devices, panels. They come last.
         ends_of_wire: so many of the last of them are ends: no wire passes through them to another place.
     """
-    places, steps = [*ground.places, *extra], dict(ground.steps)
-    if not places:
-        return Corridors(np.zeros((0, 2)), sparse.csr_matrix((0, 0)), cKDTree(np.zeros((1, 2))))
-    xy = np.array(places, dtype=float)
+    xy = np.vstack([ground.places, np.array(extra, dtype=float).reshape(-1, 2)])
+    count = len(xy)
+    if not count:
+        return Corridors(xy, sparse.csr_matrix((0, 0)), cKDTree(np.zeros((1, 2))))
     tree = cKDTree(xy)
-    ends_from = len(places) - ends_of_wire
-    for k in range(len(ground.places), len(places)):
-        for other in tree.query(xy[k], k=min(5, len(places)))[1].tolist() if len(places) > 1 else []:
+    ends_from = count - ends_of_wire
+    more: dict[tuple[int, int], float] = {}
+    for k in range(len(ground.places), count):
+        for other in tree.query(xy[k], k=min(5, count))[1].tolist() if count > 1 else []:
             a, b = min(k, other), max(k, other)
             if a != b:
-                steps[a, b] = ground.weigher.across(places[a], places[b]) * (
-                    THROUGH_A_DEVICE_COST if b >= ends_from else 1.0
-                )
-    _join_parts(xy, steps)
-    if not steps:
-        return Corridors(xy, sparse.csr_matrix((len(places),) * 2), tree)
-    rows, columns = np.array(list(steps), dtype=int).T
-    values = np.maximum(np.array(list(steps.values())), 1e-3)
-    cost = sparse.coo_matrix((values, (rows, columns)), shape=(len(places),) * 2).tocsr()
+                p, q = (xy[a, 0], xy[a, 1]), (xy[b, 0], xy[b, 1])
+                more[a, b] = ground.weigher.across(p, q) * (THROUGH_A_DEVICE_COST if b >= ends_from else 1.0)
+    if len(ground.places) == 0 or (count > 1 and not _tied(more, len(ground.places), count)):
+        _join_parts(xy, more | dict(zip(map(tuple, ground.steps.tolist()), ground.costs.tolist(), strict=True)), more)
+    steps = np.vstack([ground.steps, np.array(list(more), dtype=np.int64).reshape(-1, 2)])
+    costs = np.maximum(np.concatenate([ground.costs, np.array(list(more.values()), dtype=float)]), 1e-3)
+    cost = sparse.coo_matrix((costs, (steps[:, 0], steps[:, 1])), shape=(count, count)).tocsr()
     return Corridors(xy, (cost + cost.T).tocsr(), tree)
+
+
+def _tied(more: dict[tuple[int, int], float], ground: int, count: int) -> bool:
+    """Whether every extra place has a step to the ground itself."""
+    return all(any(b == k and a < ground for a, b in more) for k in range(ground, count))
 
 
 def _merged(
@@ -181,7 +189,9 @@ def _merged(
     return kept, {(min(new[a], new[b]), max(new[a], new[b])): mm for (a, b), mm in along.items() if new[a] != new[b]}
 
 
-def _join_parts(xy: Floats, links: dict[tuple[int, int], float]) -> None:
+def _join_parts(
+    xy: Floats, links: dict[tuple[int, int], float], added: dict[tuple[int, int], float] | None = None
+) -> None:
     """Bridge parts of the corridors that nothing joins by the shortest way, through the aisle if need be."""
     while True:
         rows, columns = np.array(list(links), dtype=int).reshape(-1, 2).T if links else (np.zeros(0, int),) * 2
@@ -194,3 +204,5 @@ def _join_parts(xy: Floats, links: dict[tuple[int, int], float]) -> None:
         k = int(np.argmin(far))
         a, b = sorted((int(mine[nearest[k]]), int(others[k])))
         links[a, b] = AISLE_COST * float(far[k])
+        if added is not None:
+            added[a, b] = links[a, b]

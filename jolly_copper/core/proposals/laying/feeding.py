@@ -17,10 +17,11 @@ from jolly_copper.core.proposals.laying.corridors import Ground
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.phase import orient
-from jolly_copper.core.rails.pieces import RailMap, opposite
+from jolly_copper.core.rails.pieces import Piece, RailMap, Side, opposite
 
 EVEN_MM = 700.0
-"""Track shorter than this inside a longer stretch is fed through its neighbours."""
+OWN_SHARE = 0.4
+"""Track shorter than this (mm, and share of the spacing) inside a longer stretch is fed through its neighbours."""
 THREE_FEET = 914.4
 Spacing = Literal["by rail code", "every 3 ft", "every piece of rail"]
 
@@ -42,6 +43,11 @@ def every_of(layout: Layout, track: str, spacing: Spacing = "by rail code") -> f
     return rules.feeder_spacing_light_rail if thing.code <= LIGHT_RAIL_CODE else rules.feeder_spacing_heavy_rail
 
 
+def _own_feeder_from(layout: Layout, track: str, spacing: Spacing) -> float:
+    """Track as long as this gets a feeder of its own; shorter is fed through its neighbours. mm."""
+    return 60.0 if spacing == "every piece of rail" else min(EVEN_MM, OWN_SHARE * every_of(layout, track, spacing))
+
+
 def fresh_places(
     layout: Layout, rails: RailMap, stretches: Iterable[int], spacing: Spacing = "by rail code"
 ) -> list[RailPoint]:
@@ -58,9 +64,9 @@ def fresh_places(
         if sum(p.end - p.start for p in extent) < SHORTEST_STAND_MM:
             continue
         fed = any(p.start <= at <= p.end for p in extent for at in there.get(p.track, ()))
-        least = 60.0 if spacing == "every piece of rail" else EVEN_MM
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))
-        wanted = [p for p in extent if p.end - p.start >= least] or ([] if fed else [longest])
+        wanted = [p for p in extent if p.end - p.start >= _own_feeder_from(layout, p.track, spacing)]
+        wanted = wanted or ([] if fed else [longest])
         for piece in wanted:
             length, every = piece.end - piece.start, every_of(layout, piece.track, spacing)
             count = max(1, math.ceil(length / every - 1e-6))
@@ -82,7 +88,7 @@ def usual_wire(layout: Layout, gauge: str = "14 AWG", **more: str) -> Wire:
 
 def lay_circuit(
     sheet: Sheet, layout: Layout, rails: RailMap, circuit: str, kept: Sequence[str], fresh: Sequence[RailPoint], onwards: Sequence[str],
-    wire: Wire, ground: Ground,
+    wire: Wire, ground: Ground, phase: dict[Piece, Side] | None = None,
 ) -> None:  # fmt: skip
     """Lay one circuit's buses from the device that feeds it, tie these feeders to them and make new ones.
 
@@ -96,16 +102,17 @@ def lay_circuit(
         onwards: devices it feeds.
         wire: what it is made of.
         ground: corridors of the layout.
+        phase: from `orient`, where it is known already.
     """
     device = next((i for i, d in layout.devices.items() if d.output == circuit), None)
     if device is None or not (kept or fresh or onwards):
         return
     points = [RailPoint(layout.feeders[f].track, layout.feeders[f].at) for f in kept] + list(fresh)
     spots = [Spot(*point_on_track(layout, p.track, p.at)) for p in points]
-    terminals = lay(sheet, device, spots, onwards, wire, ground)
+    terminals = lay(sheet, device, spots, onwards, wire, ground, layout)
     for feeder, terminal in zip(kept, terminals, strict=False):
         sheet["feeders"][feeder].update(terminal=terminal, tape=None)
-    phase = orient(layout, rails)
+    phase = phase or orient(layout, rails)
     agrees = [phase[rails.piece_at(f.track, f.at)] == f.a_rail for f in layout.feeders.values()]
     same = 2 * sum(agrees) >= len(agrees)
     for point, terminal in zip(fresh, terminals[len(kept) :], strict=True):

@@ -60,6 +60,7 @@ def lay(
     onwards: Sequence[str] = (),
     wire: Wire | None = None,
     ground: Ground | None = None,
+    layout: Layout | None = None,
 ) -> list[str]:
     """Lay buses from a device to places, and to the inputs of devices that hang under it.
 
@@ -70,12 +71,13 @@ def lay(
         onwards: devices whose input this feeds.
         wire: what the runs are made of.
         ground: the corridors of the layout, where they are known already.
+        layout: the sheet's, where it is known and its boards and devices are as they were.
 
     Returns:
         For each spot the id of the terminal to tie it to.
     """
     wire = wire or Wire()
-    layout = sheet.layout()
+    layout = layout or sheet.layout()
     devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
     corridors = map_corridors(ground or map_ground(layout), devices, ends_of_wire=len(onwards))
     first = len(corridors.places) - len(devices)

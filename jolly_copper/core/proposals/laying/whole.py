@@ -6,16 +6,19 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.edits import Patch
+from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
+from jolly_copper.core.findings.feeding import spacing
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import DC_SOURCES
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
-from jolly_copper.core.proposals.laying.corridors import map_ground
-from jolly_copper.core.proposals.laying.feeding import Spacing, fresh_places, lay_circuit, sweep, usual_wire
-from jolly_copper.core.rails.pieces import map_rails
+from jolly_copper.core.proposals.laying.corridors import Ground, map_ground
+from jolly_copper.core.proposals.laying.feeding import RailPoint, Spacing, fresh_places, lay_circuit, sweep, usual_wire
+from jolly_copper.core.rails.phase import orient
+from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 
 @dataclass(frozen=True)
@@ -29,9 +32,12 @@ class School:
     anew: bool = False
 
 
-def lay_railroad(
-    layout: Layout, school: School | None = None, told: Callable[[int, int], None] = lambda _done, _total: None
-) -> Patch:
+Told = Callable[[int, int], None]
+ROUNDS = 4
+SAME_MM = 150.0
+
+
+def lay_railroad(layout: Layout, school: School | None = None, told: Told = lambda _done, _total: None) -> Patch:
     """The change that lays the wire of a railroad whose districts are named.
 
     Feeders that are there stay on their rails. Each circuit gets a near-minimal tree of runs from its device, with terminals within
@@ -41,22 +47,47 @@ def lay_railroad(
         DrawingError: there is nothing to lay: no section has a circuit that a device feeds, or all of it is laid.
     """
     school = school or School()
-    sheet, rails = Sheet(layout), map_rails(layout)
+    rails, ground = map_rails(layout), map_ground(layout)
     circuits = extent_circuits(layout, rails)
-    wire = usual_wire(layout, school.gauge, terminal=school.terminal, make=school.make)
-    fed = {d.output: i for i, d in layout.devices.items() if d.kind not in DC_SOURCES}
-    todo = [c for c in fed if layout.circuits[c].purpose == "track" and (c in circuits or _feeds(layout, c))]
-    if not any(c in fed for c in circuits if c):
+    powered = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
+    if not any(c in powered for c in circuits if c):
         raise DrawingError("Nothing to lay yet: place a booster, and give the track to its circuit (step Zones).")
-    ground = map_ground(layout)
+    more: list[RailPoint] = []
+    for _ in range(ROUNDS):
+        sheet = _laid(layout, school, rails, ground, circuits, more, told)
+        # Short track between turnouts has no feeder of its own; where that leaves too far a way, it gets one.
+        wanting = [
+            f.place for f in spacing(derive(sheet.layout())) if f.place.track is not None and f.place.at is not None
+        ]
+        fresh = [RailPoint(p.track, round(p.at, 1)) for p in wanting if p.track is not None and p.at is not None]
+        fresh = [p for p in fresh if all(q.track != p.track or abs(q.at - p.at) > SAME_MM for q in more)]
+        if not fresh:
+            break
+        more += fresh
+    patch = sheet.patch()
+    if not patch:
+        raise DrawingError("All of it is laid: every stretch has its feeders, every circuit its wire.")
+    return patch
+
+
+def _laid(
+    layout: Layout, school: School, rails: RailMap, ground: Ground, circuits: list[str | None], more: list[RailPoint], told: Told
+) -> Sheet:  # fmt: skip
+    sheet = Sheet(layout)
+    wire = usual_wire(layout, school.gauge, terminal=school.terminal, make=school.make)
+    fed = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
+    todo = [c for c in fed if layout.circuits[c].purpose == "track" and (c in circuits or _feeds(layout, c))]
+    todo.sort(key=list(layout.circuits).index)
+    phase = orient(layout, rails)
     kept: dict[str, list[str]] = {}
     for i, f in layout.feeders.items():
         circuit = circuits[rails.extent_of[rails.piece_at(f.track, f.at)]]
         if circuit is not None:
             kept.setdefault(circuit, []).append(i)
     for number, circuit in enumerate(todo):
-        mine = [n for n, c in enumerate(circuits) if c == circuit]
-        fresh = fresh_places(layout, rails, mine, school.spacing)
+        mine = {n for n, c in enumerate(circuits) if c == circuit}
+        fresh = fresh_places(layout, rails, sorted(mine), school.spacing)
+        fresh += [p for p in more if rails.extent_of[rails.piece_at(p.track, p.at)] in mine]
         onwards = [
             i for i, d in layout.devices.items()
             if d.input == circuit and d.kind not in ("breaker", *DC_SOURCES)
@@ -69,17 +100,12 @@ def lay_railroad(
             if school.anew or layout.terminals[layout.feeders[f].terminal].run not in there
         ]
         if fresh or onwards or tied:
-            if school.anew:
-                for i in there:
-                    if sheet["runs"][i]["ends_at_device"] is not None:
-                        sheet["runs"][i]["ends_at_device"] = None
-            lay_circuit(sheet, layout, rails, circuit, tied, fresh, onwards, wire, ground)
+            for i in there if school.anew else ():
+                sheet["runs"][i]["ends_at_device"] = None
+            lay_circuit(sheet, layout, rails, circuit, tied, fresh, onwards, wire, ground, phase)
         told(number + 1, len(todo))
     sweep(sheet)
-    patch = sheet.patch()
-    if not patch:
-        raise DrawingError("All of it is laid: every stretch has its feeders, every circuit its wire.")
-    return patch
+    return sheet
 
 
 def _feeds(layout: Layout, circuit: str) -> bool:

@@ -1,0 +1,74 @@
+"""Laying and sizing over the wire."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from jolly_copper.api import create_app
+from jolly_copper.core.proposals.laying.whole import stripped
+from jolly_copper.demo import gannet_bay
+from jolly_copper.store import Store
+from tests.api.test_zones_api import streamed
+from tests.layouts import plain
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[TestClient]:
+    store = Store(tmp_path / "club.sqlite3")
+    store.add("bare", stripped(gannet_bay()))
+    d = plain()
+    for kind in ("runs", "terminals", "devices"):
+        d.data[kind].clear()
+    store.add("unpowered", d.plain())
+    with TestClient(create_app(store)) as client:
+        yield client
+    store.close()
+
+
+def test_laid_then_sized_as_two_changes(client: TestClient) -> None:
+    steps, laid = streamed(client, "/api/layouts/bare/laying?spacing=every%203%20ft")
+    assert (
+        steps[-1]["done"] == steps[-1]["total"]
+        and "of bus in" in laid["words"][0]
+        and "feeders more" in laid["words"][1]
+    )
+    for answer in (laid, None):
+        state = client.get("/api/layouts/bare").json()
+        change = (
+            answer["change"]
+            if answer
+            else streamed(client, "/api/layouts/bare/sizing?scene=open-day&drop=0.1")[1]["change"]
+        )
+        done = client.patch(
+            "/api/layouts/bare",
+            headers={"If-Match": f'"{state["revision"]}"'},
+            json={"summary": change["label"], "patch": change["patch"]},
+        )
+        assert done.status_code == 200, done.text
+    _, again = streamed(client, "/api/layouts/bare/sizing?scene=open-day&drop=0.1")
+    assert again["change"] is None and all(r["before"] == r["after"] for s in again["sources"] for r in s["runs"])
+    booster = next(s for s in again["sources"] if s["name"] == "Booster 2")
+    assert (
+        "kg of copper" in booster["price_text"]
+        and "designs tried" in booster["bound_text"]
+        and booster["runs"][0]["why"]
+    )
+
+
+def test_what_cannot_be_done_says_why(client: TestClient) -> None:
+    last = json.loads(client.get("/api/layouts/unpowered/laying").text.splitlines()[-1])
+    assert "place a booster" in last["trouble"]
+    refused = client.get("/api/layouts/unpowered/sizing")
+    assert refused.status_code == 422 and "lay the railroad first" in refused.json()["message"]
+
+
+@pytest.mark.parametrize(
+    "url", ["laying?spacing=now%20and%20then", "laying?terminal=chewing%20gum", "sizing?drop=2", "sizing?drop=nan"]
+)
+def test_nonsense_is_refused(client: TestClient, url: str) -> None:
+    assert client.get(f"/api/layouts/bare/{url}").status_code == 422

@@ -1,0 +1,100 @@
+"""A whole railroad laid from its track and districts alone: nothing dead, all in phase, by every school."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+
+from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.circuits.whereabouts import extent_circuits
+from jolly_copper.core.drawing.sheet import DrawingError
+from jolly_copper.core.findings.check import check
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.proposals.laying.feeding import Spacing, every_of, fresh_places
+from jolly_copper.core.proposals.laying.whole import School, lay_railroad, stripped
+from jolly_copper.core.rails.pieces import map_rails
+from tests.layouts import plain
+
+
+@pytest.fixture(scope="module")
+def bare(demo: Layout) -> Layout:
+    found = stripped(demo)
+    assert not found.feeders and all(found.circuits[r.circuit].purpose == "accessory" for r in found.runs.values())
+    return found
+
+
+@pytest.mark.parametrize(
+    "school", [School(), School("every 3 ft", make="paired cable"), School("every piece of rail", terminal="lever")]
+)
+def test_the_bare_demo_is_wired_without_a_mistake(bare: Layout, school: School) -> None:
+    facts = derive(apply_patch(bare, lay_railroad(bare, school)), "open-day")
+    layout = facts.layout
+    wrong = {f.rule for f in check(facts)}
+    assert not wrong & {
+        "piece without feeder", "feeder on another circuit", "feeder fights a reverser", "feeder spacing", "feeder length", "swapped feeder",
+        "feeders in a short", "buses joined", "phases meet", "wires apart",
+    }  # fmt: skip
+    assert np.isfinite(facts.volts).all(), "every rail is live"
+    assert {r.make for i, r in layout.runs.items() if i not in bare.runs} == {school.make}
+    assert {t.kind for i, t in layout.terminals.items() if i not in bare.terminals} == {school.terminal}
+    for device in ("V1", "V2"):
+        assert any(r.ends_at_device == device for r in layout.runs.values())
+    circuits = extent_circuits(layout, facts.rails)
+    for i, f in layout.feeders.items():
+        assert (
+            layout.runs[layout.terminals[f.terminal].run].circuit
+            == circuits[facts.rails.extent_of[facts.rails.piece_at(f.track, f.at)]]
+        ), i
+
+
+def test_closer_feeders_are_more_feeders(bare: Layout) -> None:
+    spacings: tuple[Spacing, ...] = ("by rail code", "every 3 ft", "every piece of rail")
+    counts = [len(apply_patch(bare, lay_railroad(bare, School(s))).feeders) for s in spacings]
+    assert counts[0] < counts[1] < counts[2]
+
+
+def test_feeders_are_never_farther_apart_than_the_school_says(bare: Layout) -> None:
+    rails = map_rails(bare)
+    for spacing in ("by rail code", "every 3 ft"):
+        by_piece: dict[tuple[str, float], list[float]] = {}
+        for p in fresh_places(bare, rails, range(len(rails.extents)), spacing):
+            piece = rails.piece_at(p.track, p.at)
+            by_piece.setdefault((piece.track, piece.start), []).append(p.at)
+        for (track, start), places in by_piece.items():
+            every = every_of(bare, track, spacing)
+            piece = rails.piece_at(track, start + 1)
+            ends = [piece.start, *sorted(places), piece.end]
+            assert all(b - a <= every + 1 for a, b in itertools.pairwise(sorted(places)))
+            assert ends[1] - ends[0] <= every / 2 + 41 and ends[-1] - ends[-2] <= every / 2 + 41
+
+
+def test_what_is_there_stays_and_only_bare_track_is_added_to(demo: Layout) -> None:
+    """The demo forgot shed road 3: that is fed; its other feeders and runs are as they were."""
+    after = apply_patch(demo, lay_railroad(demo))
+    assert all(after.feeders[i].track == f.track and after.feeders[i].at == f.at for i, f in demo.feeders.items())
+    fresh = {f.track for i, f in after.feeders.items() if i not in demo.feeders}
+    assert "shed-3" in fresh
+    assert all(
+        after.runs[i].path == r.path for i, r in demo.runs.items() if i in after.runs and r.circuit in ("west", "yard")
+    )
+    again = apply_patch(after, lay_railroad(after, School(anew=True)))
+    assert set(again.feeders) == set(after.feeders) and derive(again).volts.size
+    with pytest.raises(DrawingError, match="All of it is laid"):
+        lay_railroad(again)
+
+
+def test_without_power_there_is_nothing_to_lay() -> None:
+    d = plain()
+    for kind in ("runs", "terminals", "devices"):
+        d.data[kind].clear()
+    with pytest.raises(DrawingError, match="place a booster"):
+        lay_railroad(d.plain())
+
+
+def test_progress_is_told_circuit_by_circuit(bare: Layout) -> None:
+    told: list[tuple[int, int]] = []
+    lay_railroad(bare, told=lambda done, total: told.append((done, total)))
+    assert told[-1][0] == told[-1][1] >= 9 and len(told) % told[-1][1] == 0, "once for each round"
