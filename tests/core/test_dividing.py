@@ -14,6 +14,7 @@ from jolly_copper.core.circuits.budget import budget
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.protection import opening_stretches
 from jolly_copper.core.circuits.whereabouts import extent_circuits
+from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
@@ -253,6 +254,11 @@ def test_a_layout_without_a_booster_gets_one() -> None:
     after = apply_patch(layout, make_division(layout, divide(derive(layout))))
     assert sorted(x.kind for x in after.devices.values()) == ["booster", "breaker"]
     assert np.isfinite(derive(after).volts).any()
+
+
+def test_without_track_there_is_nothing_to_divide() -> None:
+    with pytest.raises(DrawingError, match="no track to divide"):
+        divide(derive(Layout(name="Empty")))
 
 
 def test_the_same_layout_gives_the_same_division(undivided: Facts) -> None:

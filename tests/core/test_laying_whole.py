@@ -94,6 +94,15 @@ def test_without_power_there_is_nothing_to_lay() -> None:
         lay_railroad(d.plain())
 
 
+def test_a_first_track_with_one_booster_needs_no_districts_to_be_laid() -> None:
+    d = plain(6000)
+    for kind in ("runs", "terminals", "sections"):
+        d.data[kind].clear()
+    layout = d.plain()
+    after = derive(apply_patch(layout, lay_railroad(layout)))
+    assert np.isfinite(after.volts).all() and len(after.layout.feeders) == 3, "6 m of code 83: one to every 2.4 m"
+
+
 def test_progress_is_told_circuit_by_circuit(bare: Layout) -> None:
     told: list[tuple[int, int]] = []
     lay_railroad(bare, told=lambda done, total: told.append((done, total)))

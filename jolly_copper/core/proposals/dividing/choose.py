@@ -11,6 +11,7 @@ from jolly_copper.core.circuits.budget import gives, inrush_amps, load_amps
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.circuits.whereabouts import LEAST_STAND_MM
+from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.document import Layout, Placement, TrackUse
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.proposals.dividing.partition import Link, best_parts, by_part, connected, neighbours
@@ -98,9 +99,14 @@ def divide(facts: Facts, wish: Wish | None = None, progress: Progress = lambda _
         facts: the layout in the scene to plan for.
         wish: what a person asks.
         progress: told what is being worked out.
+
+    Raises:
+        DrawingError: there is no track.
     """
     wish = wish or Wish()
     layout = facts.layout
+    if not layout.tracks:
+        raise DrawingError("There is no track to divide yet: draw it first (step Track).")
     progress("where districts may end")
     plan = find_stretches(facts.topology)
     behind = _trains(facts, plan)

@@ -50,6 +50,8 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
     rails, ground = map_rails(layout), map_ground(layout)
     circuits = extent_circuits(layout, rails)
     powered = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
+    if len(powered) == 1 and layout.tracks:
+        circuits = [c or next(iter(powered)) for c in circuits]  # nobody divided it: all track is the one source's
     if not any(c in powered for c in circuits if c):
         raise DrawingError("Nothing to lay yet: place a booster, and give the track to its circuit (step Zones).")
     more: list[RailPoint] = []
