@@ -72,3 +72,25 @@ def test_what_cannot_be_done_says_why(client: TestClient) -> None:
 )
 def test_nonsense_is_refused(client: TestClient, url: str) -> None:
     assert client.get(f"/api/layouts/bare/{url}").status_code == 422
+
+
+def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Path) -> None:
+    store = Store(tmp_path / "signal.sqlite3")
+    store.add("demo", gannet_bay())
+    with TestClient(create_app(store)) as client:
+        got = client.get("/api/layouts/demo/signal?run=W1").json()
+        assert got["label"] == "W1" and "peaks at" in got["verdict"] and len(got["rows"]) == 8
+        (here,) = [r for r in got["rows"] if r["here"]]
+        assert here["make"] == "apart" and not here["filtered"] and here["ring_text"].endswith("kHz")
+        assert got["wave"]["volts"][0] == pytest.approx(-14.4, abs=0.1) and got["wave"]["volts"][-1] == pytest.approx(
+            14.4, abs=0.1
+        )
+        assert "2 W" in got["filter_text"] and "Calculated, not measured" in got["settle"]
+        calm = client.get("/api/layouts/demo/signal?run=W1&make=twisted&filtered=true").json()
+        assert "settles without harm" in calm["verdict"] and max(calm["wave"]["volts"]) < max(got["wave"]["volts"])
+        for url, status, words in (
+            ("run=A1", 422, "direct current"), ("run=nobody", 404, "no run nobody"), ("run=W1&make=knotted", 422, ""),
+        ):  # fmt: skip
+            refused = client.get(f"/api/layouts/demo/signal?{url}")
+            assert refused.status_code == status and words in refused.json()["message"]
+    store.close()

@@ -84,3 +84,19 @@ def test_spools_typed_in_are_what_there_is_to_choose_from(bench: Page) -> None:
         expect(rows.nth(n)).to_contain_text("12 AWG")
     heavy.get_by_role("button", name=re.compile("^Take the spool")).click()
     expect(heavy).to_have_count(0)
+
+
+def test_the_signal_at_the_end_of_a_bus(bench: Page) -> None:
+    page = bench
+    panel(page, "Signal")
+    signal = page.get_by_test_id("signal")
+    verdict = page.get_by_test_id("verdict")
+    expect(verdict).to_contain_text("It peaks at", timeout=20_000)
+    expect(signal.get_by_role("img")).to_have_attribute("aria-label", re.compile("Volts at the end of bus W1"))
+    signal.get_by_label("with a filter at its end").check()
+    expect(verdict).not_to_contain_text("It peaks at")
+    signal.get_by_label("The two wires lie").select_option("twisted")
+    expect(verdict).to_contain_text("settles without harm")
+    signal.get_by_label("At the end of").select_option("Y1")
+    expect(signal.get_by_role("img")).to_have_attribute("aria-label", re.compile("bus Y1"))
+    expect(page.get_by_test_id("inspector")).to_contain_text("Bus Y1")

@@ -5,6 +5,7 @@ import { Plan } from "../../plan/Plan";
 import { Findings } from "./Findings";
 import { Inspector } from "./Inspector";
 import { LayIt } from "./LayIt";
+import { Signal } from "./Signal";
 import { SizeIt } from "./SizeIt";
 import { Staircase } from "./Staircase";
 import { WhatIf } from "./WhatIf";
@@ -13,6 +14,7 @@ const PANELS = [
   ["volts", "Where the volts go"],
   ["lay", "Lay it"],
   ["size", "Size it"],
+  ["signal", "Signal"],
 ] as const;
 type Panel = (typeof PANELS)[number][0];
 
@@ -36,7 +38,9 @@ export function WireStep() {
               <WhatIf />
             </div>
           ) : (
-            <div className="min-h-0 overflow-auto px-3.5 py-2.5">{panel === "lay" ? <LayIt /> : <SizeIt />}</div>
+            <div className="min-h-0 overflow-auto px-3.5 py-2.5">
+              {panel === "lay" ? <LayIt /> : panel === "size" ? <SizeIt /> : <Signal />}
+            </div>
           )}
         </div>
       </div>

@@ -1,0 +1,125 @@
+"""Routes about the waveform at the end of a run."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, HTTPException, Query
+from pydantic import BaseModel
+
+from jolly_copper.api.used import StoreUsed
+from jolly_copper.core.circuits.lengths import run_length
+from jolly_copper.core.circuits.signal import (
+    EDGE_S,
+    PEAK_VOLTS,
+    Edge,
+    edge_at_end,
+    filter_watts,
+    kick,
+    line_of,
+    safe_rating,
+    verdict,
+)
+from jolly_copper.core.layout.power_tree import DC_SOURCES, grow_tree
+from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.quantities import print_current, print_long_length
+
+router = APIRouter(prefix="/api")
+MAKES: tuple[Make, ...] = ("apart", "side by side", "paired cable", "twisted")
+DRAWN = 400
+"""Points of a curve sent to the page."""
+
+
+class Wave(BaseModel):
+    """Volts at the end of the run over time after an edge begins at the source."""
+
+    microseconds: list[float]
+    volts: list[float]
+
+
+class WaveRow(BaseModel):
+    """One way to lay the two wires, with or without the end filter."""
+
+    make: Make
+    filtered: bool
+    here: bool
+    over_text: str
+    crossings: int
+    ring_text: str
+    kick_text: str
+    verdict: str
+
+
+class SignalShape(BaseModel):
+    """The waveform at the end of a run. All of it is calculated."""
+
+    run: str
+    label: str
+    length_text: str
+    track_volts: float
+    wave: Wave
+    calmer: Wave
+    """The same with the end filter, or without it where it is asked for with."""
+    source: Wave
+    rows: list[WaveRow]
+    verdict: str
+    filter_text: str
+    short_text: str
+    schools: list[str]
+    settle: str
+
+
+@router.get("/layouts/{layout_id}/signal")
+def signal(
+    layout_id: str, store: StoreUsed, run: Annotated[str, Query(max_length=40)], revision: int | None = None, make: Make | None = None,
+    filtered: bool = False,
+) -> SignalShape:  # fmt: skip
+    """An edge of the square wave at the end of a run, as its wires lie or as if they lay otherwise."""
+    layout = store.get(layout_id, revision).layout
+    if run not in layout.runs:
+        raise HTTPException(404, f"There is no run {run}.")
+    if layout.brief.control != "dcc":
+        raise HTTPException(
+            422, "Edges matter on digital track only; this layout is run by direct or alternating current."
+        )
+    tree = grow_tree(layout)
+    up = tree.upstream(layout.runs[run].circuit)
+    if up and layout.devices[up[-1]].kind in DC_SOURCES:
+        raise HTTPException(422, "This run carries direct current for accessories: it has no edges.")
+    kind = make or layout.runs[run].make
+    guard = tree.protection(layout.runs[run].circuit)
+    amps = guard[1].trip_amps if guard and guard[1].trip_amps else 5.0
+    edges: dict[tuple[Make, bool], Edge] = {}
+    rows = []
+    for m in MAKES:
+        for f in (False, True):
+            line = line_of(layout, run, m, f)
+            edge = edges[m, f] = edge_at_end(line)
+            rows.append(WaveRow(
+                make=m, filtered=f, here=m == kind and f == filtered, over_text=f"{edge.over:+.1f} V", crossings=edge.crossings,
+                ring_text=f"{edge.ring / 1000:.0f} kHz" if edge.ring else "no ring", kick_text=f"{kick(line, amps):.0f} V",
+                verdict=verdict(edge, line.volts),
+            ))  # fmt: skip
+    volts = layout.brief.track_volts
+    watts = filter_watts(volts, layout.brief.rules.half_bit)
+    return SignalShape(
+        run=run, label=layout.runs[run].label, length_text=print_long_length(run_length(layout.runs[run]), layout.brief.units), track_volts=volts,
+        wave=_wave(edges[kind, filtered]), calmer=_wave(edges[kind, not filtered]), rows=rows, verdict=verdict(edges[kind, filtered], volts),
+        source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),
+        filter_text=f"The filter's resistor gives off {watts:.2f} W at {volts:g} V: use one of {safe_rating(watts):g} W, flameproof, in free air, with a film "
+        "capacitor of 100 V or more. Half a watt burns. Never behind a detector: it reads as a train.",
+        short_text=f"A short of {print_current(amps)} that lets go kicks as tabled with nothing on the bus; a train with a reservoir, or a suppressor for the district, "
+        f"holds it near {PEAK_VOLTS + 4:.0f} V. A filter alone does not.",
+        schools=["Side by side will do under 30 ft; beyond that, or over 5 A, twist two or three turns to the foot, or use paired cable.",
+                 "No filter unless decoders misbehave; or one at the end of every bus over 30 ft."],
+        settle="Calculated, not measured: an oscilloscope across the end of the bus, with no train on it, settles it.",
+    )  # fmt: skip
+
+
+def _wave(edge: Edge) -> Wave:
+    pick = np.linspace(0, len(edge.seconds) - 1, DRAWN).astype(int)
+    return Wave(
+        microseconds=[round(float(t) * 1e6, 3) for t in edge.seconds[pick]],
+        volts=[round(float(v), 3) for v in edge.volts[pick]],
+    )

@@ -1,0 +1,118 @@
+"""The waveform at the end of a bus: against ngspice transients, line theory and the filter's closed form."""
+
+from __future__ import annotations
+
+import math
+import re
+import subprocess
+
+import numpy as np
+import pytest
+
+from jolly_copper.core.circuits.signal import (
+    DECODERS_F,
+    EDGE_S,
+    FILTER_F,
+    FILTER_OHMS,
+    LOAD_OHMS,
+    SECTIONS,
+    Line,
+    edge_at_end,
+    filter_watts,
+    kick,
+    line_of,
+    pair_farads_per_metre,
+    safe_rating,
+)
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.quantities import read_gauge
+from tests.core.test_solution import needs_ngspice
+
+APART = Line(15, 16.6e-3, 2.02e-6, 5.8e-12, 0.05, 14.4)
+TWISTED = Line(15, 16.6e-3, 0.48e-6, 80e-12, 0.05, 14.4)
+
+
+def spice_end(line: Line) -> tuple[np.ndarray, np.ndarray]:
+    """The same ladder in ngspice: volts at the end over 20 µs."""
+    part, cards = (
+        line.length / SECTIONS,
+        ["* line", f"V1 s 0 PWL(0 {-line.volts} {EDGE_S} {line.volts} 1 {line.volts})", f"Rs s n0 {line.source}"],
+    )
+    for k in range(SECTIONS):
+        cards += [
+            f"R{k} n{k} m{k} {line.ohms * part}",
+            f"L{k} m{k} n{k + 1} {line.henries * part}",
+            f"C{k} n{k + 1} 0 {line.farads * part}",
+        ]
+    cards += [f"Ce n{SECTIONS} 0 {line.end_farads}", f"Rl n{SECTIONS} 0 {LOAD_OHMS}"]
+    if line.filtered:
+        cards += [f"Rf n{SECTIONS} f {FILTER_OHMS}", f"Cf f 0 {FILTER_F}"]
+    cards += [
+        ".control",
+        "option reltol=1e-5",
+        "tran 10n 20u 0 10n",
+        "linearize",
+        f"print v(n{SECTIONS})",
+        ".endc",
+        ".end",
+    ]
+    text = "\n".join(cards) + "\n"
+    ran = subprocess.run(["ngspice", "-b"], input=text, capture_output=True, text=True, timeout=120, check=False)
+    rows = [(int(n) * 10e-9, float(v)) for n, v in re.findall(r"^(\d+)\t(\S+)\t$", ran.stdout, re.M)]
+    return np.array([r[0] for r in rows]), np.array([r[1] for r in rows])
+
+
+@needs_ngspice
+@pytest.mark.parametrize("filtered", [False, True])
+@pytest.mark.parametrize("line", [APART, TWISTED], ids=["apart", "twisted"])
+def test_the_edge_agrees_with_a_circuit_simulator(line: Line, filtered: bool) -> None:
+    """Published general simulator (ngspice), transient on the same twenty sections: within 0.2 V of 28.8 V."""
+    line = Line(**{**line.__dict__, "filtered": filtered})
+    times, volts = spice_end(line)
+    assert len(times) > 1000
+    mine = edge_at_end(line, 20e-6)
+    assert np.abs(np.interp(times, mine.seconds, mine.volts) - volts).max() < 0.2
+
+
+def test_spaced_wires_ring_and_a_filter_calms_them() -> None:
+    """Calculated reference figures: 2 nF at the end of 15 m, wires 100 mm apart: rings at about 1/(2π√(L·l·(C_end + 0.4·C·l)));
+    with 100 Ω and 0.1 µF a small fraction of it is left, and no edge is read twice."""
+    bare, filtered = edge_at_end(APART), edge_at_end(Line(**{**APART.__dict__, "filtered": True}))
+    wanted = 1 / (2 * math.pi * math.sqrt(APART.henries * 15 * (DECODERS_F + 0.4 * APART.farads * 15)))
+    assert bare.ring == pytest.approx(wanted, rel=0.05) and bare.over > 5
+    assert filtered.over < 0.35 * bare.over and filtered.crossings == 0
+    assert 0 <= bare.late < 1e-6, "of a half bit of 58 µs: no issue"
+
+
+def test_wires_together_ring_less_than_wires_apart() -> None:
+    assert edge_at_end(TWISTED).over < edge_at_end(APART).over
+
+
+def test_a_short_that_lets_go_kicks_by_its_inductance_and_twice_the_amps_twice_as_high() -> None:
+    one, two = kick(APART, 5), kick(APART, 10)
+    assert two > 1.7 * one and kick(TWISTED, 5) < 0.5 * one
+    assert one == pytest.approx(290, rel=0.25), "prospective, calculated with nothing that clamps"
+
+
+@pytest.mark.parametrize(
+    ("volts", "watts"), [(12, 0.494), (14.4, 0.711), (15, 0.771), (16, 0.877), (18, 1.110), (22, 1.66)]
+)
+def test_the_filters_heat(volts: float, watts: float) -> None:
+    """Closed form against figures that a circuit simulator confirmed within 0.03 %."""
+    assert filter_watts(volts) == pytest.approx(watts, rel=5e-3)
+    assert safe_rating(filter_watts(volts)) >= 2 * watts * 0.999
+
+
+def test_capacitance_of_two_wires_by_line_theory() -> None:
+    """L·C of wires in air is 1/c², less the inductance inside the wire (0.1 µH/m)."""
+    for spacing in (50.0, 100.0, 300.0):
+        farads = pair_farads_per_metre("apart", read_gauge("14 AWG"), spacing)
+        henries = 4e-7 * math.acosh(spacing / 1.628)
+        assert farads * henries == pytest.approx(1 / 299_792_458**2, rel=1e-3)
+
+
+def test_a_run_of_the_demo_as_a_line(demo: Layout) -> None:
+    line = line_of(demo, "W1")
+    assert line.length == pytest.approx(16.9, abs=0.5) and line.henries > 1e-6, "its wires lie apart"
+    assert line_of(demo, "W1", "twisted").henries == pytest.approx(0.48e-6)
+    assert line_of(demo, "W1", filtered=True).filtered and not line.filtered

@@ -1,0 +1,175 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, type Shape } from "../../api/client";
+import { useWhere } from "../../api/queries";
+import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
+
+const MAKES = ["apart", "side by side", "paired cable", "twisted"] as const;
+type Make = (typeof MAKES)[number];
+const WIDE = 440;
+const HIGH = 172;
+const TOP = 20;
+const FOOT = 18;
+
+/** One edge of the square wave as it arrives at the end of a run, and what twisting or a filter would do to it. */
+export function Signal() {
+  const { id, revision, ready } = useWhere();
+  const layout = useLayout((s) => s.state?.document);
+  const selected = useBench((s) => s.selected);
+  const show = useBench((s) => s.show);
+  const runs = Object.entries(layout?.runs ?? {}).filter(
+    ([, r]) => layout?.circuits?.[r.circuit]?.purpose !== "accessory",
+  );
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [make, setMake] = useState<Make | "">("");
+  const [filtered, setFiltered] = useState(false);
+  const known = (run: string | null | undefined) => (run && runs.some(([key]) => key === run) ? run : null);
+  const run = known(selected?.kind === "run" ? selected.id : null) ?? known(chosen) ?? runs[0]?.[0] ?? "";
+  const { data, error, isFetching } = useQuery({
+    queryKey: ["signal", id, revision, run, make, filtered],
+    enabled: ready && run !== "",
+    retry: false,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/signal", {
+          params: { path: { layout_id: id }, query: { run, revision, filtered, ...(make ? { make } : {}) } },
+        }),
+      ),
+  });
+  if (!runs.length)
+    return <p className="text-[12px] text-mute">No run yet. Lay the railroad first, or draw a bus in step Track.</p>;
+  return (
+    <section aria-label="Signal" className="text-[12px]" data-testid="signal">
+      <div className="flex flex-wrap items-end gap-3">
+        <label className="flex flex-col text-[11.5px] text-mute">
+          At the end of
+          <select
+            className="field mt-0.5 w-auto text-ink"
+            value={run}
+            onChange={(event) => {
+              setChosen(event.target.value);
+              show({ kind: "run", id: event.target.value }, null);
+            }}
+          >
+            {runs.map(([key, r]) => (
+              <option key={key} value={key}>
+                Bus {r.label}, {layout?.circuits?.[r.circuit]?.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex flex-col text-[11.5px] text-mute">
+          The two wires lie
+          <select
+            className="field mt-0.5 w-auto text-ink"
+            value={make}
+            onChange={(event) => setMake(event.target.value as Make | "")}
+          >
+            <option value="">as they do: {layout?.runs?.[run]?.make ?? "side by side"}</option>
+            {MAKES.map((m) => (
+              <option key={m} value={m}>
+                as if {m}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-1.5 pb-1.5">
+          <input type="checkbox" checked={filtered} onChange={(event) => setFiltered(event.target.checked)} />
+          with a filter at its end, 100 Ω and 0.1 µF
+        </label>
+        {isFetching ? <progress className="mb-2 h-1.5 w-24" /> : null}
+      </div>
+      {error ? (
+        <p role="alert" className="mt-2 text-oxide">
+          {(error as Error).message}
+        </p>
+      ) : null}
+      {data ? (
+        <div className="mt-2 flex flex-wrap items-start gap-x-6 gap-y-2">
+          <Plot data={data} filtered={filtered} />
+          <div className="min-w-64 max-w-xl flex-1">
+            <p className="font-semibold text-[13px]" data-testid="verdict">
+              {data.verdict}
+            </p>
+            <p className="mt-1 text-mute">{data.settle}</p>
+            <table className="mt-2">
+              <thead className="text-left text-[11px] text-mute">
+                <tr>
+                  {["Wires", "Filter", "Beyond the wave", "Through zero", "Rings at", "Kick of a short"].map((h) => (
+                    <th key={h} className="border-line border-b py-0.5 pr-3 font-medium">
+                      {h}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {data.rows.map((r) => (
+                  <tr
+                    key={r.make + String(r.filtered)}
+                    className={`border-line border-b ${r.here ? "bg-board font-semibold" : ""}`}
+                    title={r.verdict}
+                  >
+                    <td className="py-0.5 pr-3">{r.make}</td>
+                    <td className="pr-3">{r.filtered ? "yes" : "no"}</td>
+                    <td className="figure pr-3">{r.over_text}</td>
+                    <td className={`figure pr-3 ${r.crossings ? "text-oxide" : ""}`}>
+                      {r.crossings ? `${r.crossings} × again` : "once"}
+                    </td>
+                    <td className="figure pr-3">{r.ring_text}</td>
+                    <td className="figure">{r.kick_text}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            <p className="mt-2">{data.filter_text}</p>
+            <p className="mt-1">{data.short_text}</p>
+            <p className="mt-1 text-mute">Schools: {data.schools.join(" ")}</p>
+          </div>
+        </div>
+      ) : null}
+    </section>
+  );
+}
+
+/** The curve at the end of the run over 40 µs, with the source's edge behind it and the other choice of filter in grey. */
+function Plot({ data, filtered }: { data: Shape["SignalShape"]; filtered: boolean }) {
+  const most = Math.max(data.track_volts * 1.15, ...data.wave.volts, ...data.calmer.volts);
+  const least = Math.min(-data.track_volts * 1.1, ...data.wave.volts);
+  const x = (us: number) => 34 + (us / 40) * (WIDE - 44);
+  const y = (v: number) => TOP + ((most - v) / (most - least)) * (HIGH - TOP - FOOT);
+  const path = (w: Shape["Wave"]) =>
+    w.microseconds.map((t, k) => `${k ? "L" : "M"}${x(t).toFixed(1)} ${y(w.volts[k] ?? 0).toFixed(1)}`).join("");
+  const peak = Math.max(...data.wave.volts);
+  return (
+    <svg
+      width={WIDE}
+      height={HIGH}
+      viewBox={`0 0 ${WIDE} ${HIGH}`}
+      role="img"
+      aria-label={`Volts at the end of bus ${data.label}: peak ${peak.toFixed(1)} V, square wave ${data.track_volts} V`}
+      className="max-w-full rounded border border-line bg-paper"
+    >
+      {[-data.track_volts, 0, data.track_volts].map((v) => (
+        <g key={v}>
+          <path d={`M34 ${y(v)}H${WIDE - 10}`} stroke="var(--line)" strokeWidth="1" />
+          <text x="30" y={y(v) + 3.5} fontSize="10" textAnchor="end" fill="var(--mute)" className="figure">
+            {v > 0 ? "+" : v < 0 ? "−" : ""}
+            {Math.abs(v)}
+          </text>
+        </g>
+      ))}
+      {[0, 10, 20, 30, 40].map((t) => (
+        <text key={t} x={x(t)} y={HIGH - 3} fontSize="10" textAnchor="middle" fill="var(--mute)" className="figure">
+          {t} µs
+        </text>
+      ))}
+      <path d={path(data.source)} fill="none" stroke="var(--slate)" strokeWidth="1.2" strokeDasharray="4 3" />
+      <path d={path(data.calmer)} fill="none" stroke="var(--dead)" strokeWidth="1.4" />
+      <path d={path(data.wave)} fill="none" stroke="var(--copper)" strokeWidth="2" />
+      <text x={WIDE - 12} y="13" fontSize="10" textAnchor="end" fill="var(--mute)">
+        copper: {filtered ? "with" : "without"} the filter · grey: {filtered ? "without" : "with"} · dashed: as sent
+      </text>
+    </svg>
+  );
+}
