@@ -197,7 +197,7 @@ def test_the_staging_loop_wye_and_yard_from_a_picture(board: Board) -> None:
 
     # And the volts follow, in the sections too.
     page.get_by_role("button", name=re.compile("^Wire")).first.click()
-    page.get_by_role("radio", name="Volts").click()
+    page.get_by_role("radio", name="Volts", exact=True).click()
     expect(page.get_by_test_id("spot")).to_contain_text("V at the wheel")
     findings = page.get_by_test_id("findings")
     expect(findings).to_have_attribute("aria-busy", "false")

@@ -97,6 +97,6 @@ def test_the_signal_at_the_end_of_a_bus(bench: Page) -> None:
     expect(verdict).not_to_contain_text("It peaks at")
     signal.get_by_label("The two wires lie").select_option("twisted")
     expect(verdict).to_contain_text("settles without harm")
-    signal.get_by_label("At the end of").select_option("Y1")
+    signal.locator("select").first.select_option("Y1")
     expect(signal.get_by_role("img")).to_have_attribute("aria-label", re.compile("bus Y1"))
     expect(page.get_by_test_id("inspector")).to_contain_text("Bus Y1")
