@@ -159,6 +159,8 @@ def _shape(
         f"{_many(fresh, 'pair')} of gaps to cut" if fresh else "no new gaps", _many(breakers, "breaker") if breakers else "no new breaker",
         f"{_many(bought, 'booster')} to buy" if bought else "no new booster", *([f"{_many(more_feeders, 'feeder')} more"] if more_feeders > 0 else []),
     ]  # fmt: skip
+    if len(boosters) > 1 and layout.brief.rules.reference_wire:
+        needs.append("a floating reference wire between the boosters")
     over = proposal.too_much
     warning = None
     if over:

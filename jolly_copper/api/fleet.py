@@ -78,9 +78,7 @@ class FleetShape(BaseModel):
 
 
 @router.get("/layouts/{layout_id}/fleet")
-def fleet(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
-) -> FleetShape:
+def fleet(layout_id: str, store: StoreUsed, scene: Scene = None, revision: int | None = None) -> FleetShape:
     """Trains and the budget of a scene."""
     found = store.get(layout_id, revision)
     layout, name = found.layout, known_scene(found, scene)

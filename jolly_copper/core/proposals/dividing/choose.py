@@ -115,7 +115,7 @@ def divide(facts: Facts, wish: Wish | None = None, progress: Progress = lambda _
     for area in areas:
         stretches = [plan.stretches[n] for n in area]
         progress(f"the {_class(stretches)}")
-        groups += _split(layout, plan, area, _parts(layout, stretches, wish))
+        groups += _split(plan, area, _parts(layout, stretches, wish))
     progress("which booster for which")
     return _assemble(facts, plan, groups, behind, wish)
 
@@ -178,7 +178,7 @@ def _parts(layout: Layout, stretches: list[Stretch], wish: Wish) -> int:
     return max(1, math.ceil(plain / layout.brief.rules.longest_district - 1e-9))
 
 
-def _split(layout: Layout, plan: Plan, area: Area, parts: int) -> list[Area]:
+def _split(plan: Plan, area: Area, parts: int) -> list[Area]:
     number = {n: k for k, n in enumerate(area)}
     links: list[Link] = [(number[e.a], number[e.b], e.price) for e in plan.edges if e.a in number and e.b in number]
     links += [(number[a], number[b], 0.0) for a, b in sorted(plan.beside) if a in number and b in number]

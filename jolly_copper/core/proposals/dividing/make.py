@@ -55,7 +55,7 @@ class _Making:
         self._sections(circuits)
         self._reversers(circuits)
         self._wires(circuits)
-        self._scenes(circuits)
+        self._scenes()
         sweep(self.sheet)
         return self.sheet.patch()
 
@@ -244,7 +244,7 @@ class _Making:
                         far.append(length + (f.at if end == "a" else self.rails.lengths[f.track] - f.at))
         return min(far, default=math.inf)
 
-    def _scenes(self, circuits: list[str]) -> None:
+    def _scenes(self) -> None:
         """Trains that roamed a circuit whose track was shared out roam every circuit that track has now."""
         tree = grow_tree(self.before)
         rails = self.rails
