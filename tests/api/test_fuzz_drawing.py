@@ -39,7 +39,11 @@ def some_act(rng: random.Random, d: dict[str, Any]) -> dict[str, Any]:
         {"act": "table", "kind": rng.choice(["turntable", "traverser"]), "x": x, "y": y, "size": 400},
         {"act": "assign", "track": track, "at": at, "circuit": rng.choice(sorted(d["circuits"]))},
         {"act": "rehang", "device": rng.choice(sorted(d["devices"])), "input": rng.choice(sorted(d["circuits"]))},
-        {"act": "device", "kind": rng.choice(["breaker", "reverser"]), "input": rng.choice(sorted(d["circuits"])), "name": "New"},
+        {"act": "source", "kind": "supply", "x": x, "y": y},
+        {"act": "add load", "kind": rng.choice(["servo", "LED", "stationary decoder"]), "name": "L", "circuit": rng.choice(sorted(d["circuits"])), "count": 3},
+        {"act": "stand load", "load": rng.choice(sorted(d["loads"]) or ["none"]), "x": x, "y": y},
+        {"act": "erase", "things": [{"kind": "load", "id": rng.choice(sorted(d["loads"]) or ["none"])}, {"kind": "terminal", "id": rng.choice(sorted(d["terminals"]))}]},
+        {"act": "device", "kind": rng.choice(["breaker", "reverser", "switch", "detector", "step-down"]), "input": rng.choice(sorted(d["circuits"])), "name": "New"},
     ])  # fmt: skip
 
 
@@ -61,10 +65,14 @@ def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None
                 "a sentence of its own, not a field that broke"
             )
         if n % 10 == 9:
-            for what in ("answers", "findings", "rails", "dead-track", "zones", "fleet", "wires"):
+            for what in ("answers", "findings", "rails", "dead-track", "zones", "fleet", "wires", "accessories"):
                 assert client.get(f"/api/layouts/g/{what}").status_code == 200, what
-            last = json.loads(client.get("/api/layouts/g/reversing").text.splitlines()[-1])
-            assert "answer" in last
+            for what in ("reversing", "session?evenings=100&minutes=20"):
+                assert "answer" in json.loads(client.get(f"/api/layouts/g/{what}").text.splitlines()[-1]), what
+        if n % 30 == 29:
+            for what in ("division", "division?keep=true", "laying?anew=true"):
+                last = json.loads(client.get(f"/api/layouts/g/{what}").text.splitlines()[-1])
+                assert "answer" in last or "could not be worked out" not in last["trouble"], (what, last)
     assert done > ACTS / 3
     for _ in range(done):
         revision = client.get("/api/layouts/g").json()["revision"]

@@ -60,3 +60,47 @@ def test_a_new_district_and_track_painted_into_it(bench: Page) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("Control+z")
     board.until(lambda d: d["sections"]["bridge-down"]["circuit"] == "east")
+
+
+def test_a_boosters_figures_as_labelled_and_as_measured(bench: Page) -> None:
+    page = bench
+    page.get_by_role("button", name=re.compile("^Zones")).first.click()
+    diagram = page.get_by_test_id("one-line")
+    expect(page.get_by_test_id("findings")).to_contain_text("Booster 3 has no reference wire")
+    page.get_by_role("button", name="Taller").click()
+    diagram.get_by_role("button", name=re.compile("^Booster 3")).click()
+    inspector = page.get_by_test_id("inspector")
+    inspector.get_by_label("Tied to the floating reference wire").check()
+    expect(page.get_by_test_id("findings")).not_to_contain_text("Booster 3 has no reference wire")
+    inspector.get_by_label("Tries again after").fill("2 s")
+    page.keyboard.press("Enter")
+    inspector.get_by_label("Lets through at start").fill("1 A")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("findings")).to_contain_text("Booster 3 lets 1 A through; after a trip")
+    expect(page.get_by_test_id("findings")).to_contain_text("It tries again after 2 s")
+    inspector.get_by_label("Amps measured").fill("1.2 A")
+    page.keyboard.press("Enter")
+    expect(diagram.get_by_role("button", name=re.compile("^Booster 3, 1.44 A of 1.20 A, too much"))).to_be_visible()
+    inspector.get_by_label("Volts, measured").fill("a few")
+    page.keyboard.press("Enter")
+    expect(inspector.get_by_role("alert")).to_be_visible()
+    document = Board(page).document()["devices"]["booster3"]
+    assert (
+        document["recovery_seconds"] == 2
+        and document["inrush_amps"] == 1
+        and document["measured_amps"] == pytest.approx(1.2)
+    )
+    assert document["measured_volts"] is None and document["reference"]
+
+
+def test_what_a_device_takes_with_it_when_it_goes(bench: Page) -> None:
+    page = bench
+    page.get_by_role("button", name=re.compile("^Zones")).first.click()
+    page.get_by_test_id("one-line").get_by_role("button", name=re.compile("^Breaker Main west")).click()
+    page.get_by_test_id("inspector").get_by_role("button", name="Take this breaker away").click()
+    board = Board(page)
+    document = board.until(lambda d: "K1" not in d["devices"])
+    assert "W1" not in document["runs"] and "west" in document["circuits"]
+    expect(page.get_by_test_id("inspector")).to_have_count(0)
+    page.keyboard.press("Control+z")
+    board.until(lambda d: "K1" in d["devices"] and "W1" in d["runs"])
