@@ -32,7 +32,7 @@ def bench(page: Page, base_url: str) -> Iterator[Page]:
 
 
 def settled(page: Page) -> None:
-    expect(page.get_by_test_id("findings")).to_be_visible(timeout=15_000)
+    expect(page.get_by_test_id("findings")).to_be_visible(timeout=45_000)
     expect(page.get_by_test_id("plan")).to_have_attribute("aria-busy", "false")
     expect(page.get_by_test_id("findings")).to_have_attribute("aria-busy", "false")
 

@@ -268,7 +268,7 @@ def trip_for(wanted: float, most: float) -> float:
     """The smallest usual trip that lets a district start with an engine stalled, and stays below its booster's, A.
 
     >>> trip_for(2.2, 4.5), trip_for(7, 4.5), trip_for(0.2, 0.8)
-    (2.5, 4.0, 0.8)
+    (2.5, 4.5, 0.8)
     """
     fits = [t for t in TRIPS if t <= most + 1e-9]
     return next((t for t in fits if t >= wanted), fits[-1] if fits else most)
