@@ -48,9 +48,6 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.keyboard.press("c")
         page.wait_for_timeout(2500)
 
-    def selected(page: Page) -> None:
-        find(page, "bus w1")
-
     def finding(page: Page) -> None:
         page.locator("[data-finding^='circuit:']").get_by_role("button", name="Show").click()
         page.wait_for_timeout(2500)
@@ -99,6 +96,11 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_text("All wire:").wait_for(timeout=60_000)
         page.wait_for_timeout(400)
 
+    def signal(page: Page) -> None:
+        page.get_by_role("radio", name="Signal").click()
+        page.get_by_test_id("verdict").wait_for(timeout=60_000)
+        page.wait_for_timeout(400)
+
     def accessories(page: Page) -> None:
         page.get_by_role("radio", name="Accessory power").click()
         page.wait_for_timeout(1200)
@@ -106,10 +108,10 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
     return {
         "wire-volts": ({}, nothing),
         "wire-coin-test": ({}, coin),
-        "wire-bus-selected": ({}, selected),
         "wire-finding-shown": ({}, finding),
         "wire-mend-preview": ({}, preview),
         "wire-sized": ({}, sized),
+        "wire-signal": ({}, signal),
         "wire-dark": ({"color_scheme": "dark"}, nothing),
         "finder": ({}, finder),
         "track-drawing": ({"hash": "#track"}, drawing),
