@@ -12,9 +12,10 @@ from jolly_copper.core.circuits.protection import first_to_open
 from jolly_copper.core.circuits.session import Habits, play
 from jolly_copper.core.proposals.dividing.choose import divide
 from jolly_copper.core.proposals.dividing.make import make_division
-from jolly_copper.core.proposals.laying.whole import lay_railroad, stripped
+from jolly_copper.core.proposals.laying.whole import lay_railroad
 from jolly_copper.core.proposals.sizing import size_runs
 from jolly_copper.demo import gannet_bay, undivided_bay
+from jolly_copper.demo.drafting import stripped
 from tools.bench import copies
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, get_args
 
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
@@ -19,12 +19,40 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
-from jolly_copper.core.proposals.laying.feeding import Spacing
+from jolly_copper.core.proposals.laying.feeding import SPACINGS, Spacing
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
-from jolly_copper.core.proposals.sizing import Limits, Market, Sized, market, size_runs
+from jolly_copper.core.proposals.sizing import DROPS, Limits, Market, Sized, market, size_runs
 from jolly_copper.core.quantities import print_long_length, print_volts
 
 router = APIRouter(prefix="/api")
+
+
+class SpacingShape(BaseModel):
+    name: str
+    why: str
+
+
+class DropShape(BaseModel):
+    share: float
+    words: str
+
+
+class SchoolsShape(BaseModel):
+    """The schools of wiring there are to choose from, with their reasons."""
+
+    spacings: list[SpacingShape]
+    terminals: list[str]
+    makes: list[str]
+    drops: list[DropShape]
+
+
+@router.get("/wiring-schools")
+def wiring_schools() -> SchoolsShape:
+    """How feeders may be spaced, what terminals and makes of run there are, and the drops clubs size for."""
+    return SchoolsShape(
+        spacings=[SpacingShape(name=n, why=w) for n, w in SPACINGS.items()], terminals=list(get_args(TerminalKind)), makes=list(get_args(Make)),
+        drops=[DropShape(share=s, words=w) for s, w in DROPS],
+    )  # fmt: skip
 
 
 class Laid(BaseModel):
@@ -41,7 +69,7 @@ def laying(
 ) -> StreamingResponse:  # fmt: skip
     """Buses, terminals and feeders for the whole railroad: lines of JSON with circuits done and in all, then the answer."""
     layout = store.get(layout_id, revision).layout
-    school = School(spacing, terminal, make, "2.5 mm²" if layout.brief.units == "metric" else "14 AWG", anew)
+    school = School(spacing, terminal, make, anew=anew)
 
     def work(tell: Tell) -> Laid:
         patch = lay_railroad(layout, school, lambda done, total: tell({"done": done, "total": total}))
@@ -161,7 +189,6 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
             run=x.run, label=run.label, circuit=layout.circuits[run.circuit].name, length_text=print_long_length(run_length(run), units),
             before=x.before, after=x.after, why=why,
         ))  # fmt: skip
-    volts = device.measured_volts or device.volts or layout.brief.track_volts
     beyond = None
     if s.beyond is not None:
         what, track = s.beyond
@@ -170,6 +197,6 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
     bound = "none is cheaper" if s.exact else f"none under {_price(s.least, goods)} holds"
     return SourceSizeShape(
         source=s.source, name=device.name, runs=rows, before_text=_price(s.before, goods), price_text=_price(s.price, goods),
-        bound_text=f"{bound}; {s.designs} designs tried", drop_text=f"{s.score.drop * 100:.1f} %", lowest_text=print_volts(volts * (1 - s.score.drop)),
+        bound_text=f"{bound}; {s.designs} designs tried", drop_text=f"{s.score.drop * 100:.1f} %", lowest_text=print_volts(s.score.lowest),
         coin_text="no protection" if s.score.coin == float("inf") else f"{s.score.coin:.2f} × the trip", beyond=beyond,
     )  # fmt: skip

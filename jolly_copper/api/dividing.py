@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from jolly_copper.api.shapes import MendShape
 from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
+from jolly_copper.core.circuits.budget import gives
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.circuits.session import Chance, Habits, play
@@ -18,6 +19,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.dividing.choose import Division, Wish, divide
 from jolly_copper.core.proposals.dividing.make import make_division
+from jolly_copper.core.proposals.dividing.words import many, needs, warning
 from jolly_copper.core.proposals.laying.accessory import lay_accessory_bus
 from jolly_copper.core.quantities import print_current, print_length, print_long_length
 
@@ -151,30 +153,9 @@ def _shape(
         InkShape(track=t, start=start, end=end, ink=inks[k])
         for k, d in enumerate(proposal.districts) for n in d.stretches for t, start, end in proposal.plan.stretches[n].pieces
     ]  # fmt: skip
-    fresh = sum(c.new for c in cuts)
-    bought = sum(b.bought for b in boosters)
-    breakers = sum(not d.kept for d in districts)
-    more_feeders = len(then.feeders) - len(layout.feeders)
-    needs = [
-        f"{_many(fresh, 'pair')} of gaps to cut" if fresh else "no new gaps", _many(breakers, "breaker") if breakers else "no new breaker",
-        f"{_many(bought, 'booster')} to buy" if bought else "no new booster", *([f"{_many(more_feeders, 'feeder')} more"] if more_feeders > 0 else []),
-    ]  # fmt: skip
-    if len(boosters) > 1 and layout.brief.rules.reference_wire:
-        needs.append("a floating reference wire between the boosters")
-    over = proposal.too_much
-    warning = None
-    if over:
-        warning = (
-            f"{over[0].name} may be asked for {print_current(over[0].asked)} of the {print_current(over[0].gives)} that should be asked: "
-            "larger boosters, or fewer trains that roam everywhere."
-        )
-    label = f"Divide into {_many(len(districts), 'district')} on {_many(len(boosters), 'booster')}"
-    return DivisionShape(districts=districts, boosters=boosters, cuts=cuts, inks=drawn, needs=needs, warning=warning,
+    label = f"Divide into {many(len(districts), 'district')} on {many(len(boosters), 'booster')}"
+    return DivisionShape(districts=districts, boosters=boosters, cuts=cuts, inks=drawn, needs=needs(layout, proposal, then), warning=warning(proposal),
                          change=MendShape(label=label, patch=patch))  # fmt: skip
-
-
-def _many(count: int, what: str) -> str:
-    return f"{count} {what}{'' if count == 1 else 's'}"
 
 
 class ChanceShape(BaseModel):
@@ -221,8 +202,7 @@ def session(
         rows = []
         for c in chances:
             device = layout.devices[c.device]
-            most = device.measured_amps or device.label_amps
-            limit = min((a for a in (most, device.trip_amps) if a is not None), default=None)
+            limit = gives(device)
             rows.append(ChanceShape(
                 device=c.device, name=device.name, kind=device.kind, mean_text=print_current(c.mean), usual_text=print_current(c.usual),
                 most_text=print_current(c.most), gives_text=None if limit is None else print_current(limit), share=None if limit is None else c.usual / limit,

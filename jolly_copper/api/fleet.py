@@ -9,7 +9,6 @@ from pydantic import BaseModel
 
 from jolly_copper.api import shapes
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene
-from jolly_copper.core.circuits.budget import budget
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.materials.engines import starting_values
 from jolly_copper.core.quantities import print_current
@@ -78,14 +77,16 @@ class FleetShape(BaseModel):
 
 
 @router.get("/layouts/{layout_id}/fleet")
-def fleet(layout_id: str, store: StoreUsed, scene: Scene = None, revision: int | None = None) -> FleetShape:
+def fleet(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> FleetShape:
     """Trains and the budget of a scene."""
     found = store.get(layout_id, revision)
     layout, name = found.layout, known_scene(found, scene)
     chosen = layout.scenes[name] if name else None
     test = layout.brief.rules.test_train
     rows = []
-    for a in budget(layout, chosen):
+    for a in worked.facts(found, name).asked:
         device, room = layout.devices[a.device], a.head_room
         rows.append(AskedShape(
             device=a.device, name=device.name, kind=device.kind, worst=a.worst, worst_text=print_current(a.worst), stalled_text=print_current(a.stalled), steady_text=print_current(a.steady), lit_text=print_current(a.lit),

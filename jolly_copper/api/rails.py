@@ -13,7 +13,7 @@ from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
-from jolly_copper.core.circuits.sections import circuit_at, list_sections
+from jolly_copper.core.circuits.sections import list_sections
 from jolly_copper.core.findings.reversing import in_words
 from jolly_copper.core.proposals.dead_track import dead_stretches
 from jolly_copper.core.proposals.reversing import words
@@ -104,7 +104,7 @@ def rails(
     live = topology.live_now
     pieces = [
         PieceShape(track=p.track, start=round(p.start, 1), end=round(p.end, 1), left=_carries(live[Rail(p, "left")]),
-                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=circuit_at(facts, p))
+                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=facts.meant[facts.rails.extent_of[p]])
         for ps in facts.rails.pieces.values() for p in ps
     ]  # fmt: skip
     still_open = {id(c) for c in topology.open_conflicts}

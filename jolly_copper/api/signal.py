@@ -12,18 +12,20 @@ from jolly_copper.api.used import StoreUsed
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.signal import (
     EDGE_S,
-    PEAK_VOLTS,
+    SCHOOLS,
+    SETTLED_BY,
     Edge,
     edge_at_end,
-    filter_watts,
+    filter_advice,
     kick,
+    kick_advice,
     line_of,
-    safe_rating,
+    short_amps,
     verdict,
+    why_no_edges,
 )
-from jolly_copper.core.layout.power_tree import DC_SOURCES, grow_tree
 from jolly_copper.core.materials.copper import Make
-from jolly_copper.core.quantities import print_current, print_long_length
+from jolly_copper.core.quantities import print_long_length
 
 router = APIRouter(prefix="/api")
 MAKES: tuple[Make, ...] = ("apart", "side by side", "paired cable", "twisted")
@@ -47,6 +49,7 @@ class WaveRow(BaseModel):
     over_text: str
     crossings: int
     ring_text: str
+    late_text: str
     kick_text: str
     verdict: str
 
@@ -79,17 +82,11 @@ def signal(
     layout = store.get(layout_id, revision).layout
     if run not in layout.runs:
         raise HTTPException(404, f"There is no run {run}.")
-    if layout.brief.control != "dcc":
-        raise HTTPException(
-            422, "Edges matter on digital track only; this layout is run by direct or alternating current."
-        )
-    tree = grow_tree(layout)
-    up = tree.upstream(layout.runs[run].circuit)
-    if up and layout.devices[up[-1]].kind in DC_SOURCES:
-        raise HTTPException(422, "This run carries direct current for accessories: it has no edges.")
+    why = why_no_edges(layout, run)
+    if why is not None:
+        raise HTTPException(422, why)
     kind = make or layout.runs[run].make
-    guard = tree.protection(layout.runs[run].circuit)
-    amps = guard[1].trip_amps if guard and guard[1].trip_amps else 5.0
+    amps = short_amps(layout, run)
     edges: dict[tuple[Make, bool], Edge] = {}
     rows = []
     for m in MAKES:
@@ -98,22 +95,15 @@ def signal(
             edge = edges[m, f] = edge_at_end(line)
             rows.append(WaveRow(
                 make=m, filtered=f, here=m == kind and f == filtered, over_text=f"{edge.over:+.1f} V", crossings=edge.crossings,
-                ring_text=f"{edge.ring / 1000:.0f} kHz" if edge.ring else "no ring", kick_text=f"{kick(line, amps):.0f} V",
+                ring_text=f"{edge.ring / 1000:.0f} kHz" if edge.ring else "no ring", late_text=f"{edge.late * 1e6:.1f} µs", kick_text=f"{kick(line, amps):.0f} V",
                 verdict=verdict(edge, line.volts),
             ))  # fmt: skip
     volts = layout.brief.track_volts
-    watts = filter_watts(volts, layout.brief.rules.half_bit)
     return SignalShape(
         run=run, label=layout.runs[run].label, length_text=print_long_length(run_length(layout.runs[run]), layout.brief.units), track_volts=volts,
         wave=_wave(edges[kind, filtered]), calmer=_wave(edges[kind, not filtered]), rows=rows, verdict=verdict(edges[kind, filtered], volts),
         source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),
-        filter_text=f"The filter's resistor gives off {watts:.2f} W at {volts:g} V: use one of {safe_rating(watts):g} W, flameproof, in free air, with a film "
-        "capacitor of 100 V or more. Half a watt burns. Never behind a detector: it reads as a train.",
-        short_text=f"A short of {print_current(amps)} that lets go kicks as tabled with nothing on the bus; a train with a reservoir, or a suppressor for the district, "
-        f"holds it near {PEAK_VOLTS + 4:.0f} V. A filter alone does not.",
-        schools=["Side by side will do under 30 ft; beyond that, or over 5 A, twist two or three turns to the foot, or use paired cable.",
-                 "No filter unless decoders misbehave; or one at the end of every bus over 30 ft."],
-        settle="Calculated, not measured: an oscilloscope across the end of the bus, with no train on it, settles it.",
+        filter_text=filter_advice(layout), short_text=kick_advice(amps), schools=list(SCHOOLS), settle=SETTLED_BY,
     )  # fmt: skip
 
 

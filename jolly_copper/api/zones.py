@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-import math
-
 from fastapi import APIRouter
 from pydantic import BaseModel
 
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
-from jolly_copper.core.circuits.accessory import supply_volts
-from jolly_copper.core.circuits.budget import budget, load_amps
+from jolly_copper.core.circuits.accessory import wrong_with
+from jolly_copper.core.circuits.budget import load_amps
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.protection import Stretch, coordination, goes_dark, in_order, opening_stretches
-from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.circuits.network import source_volts
+from jolly_copper.core.circuits.protection import (
+    Stretch,
+    coordination,
+    goes_dark,
+    in_order,
+    opening_stretches,
+    sure_to_open,
+)
+from jolly_copper.core.layout.power_tree import SOURCES, may_hang
 from jolly_copper.core.materials.accessories import USUAL
 from jolly_copper.core.quantities import print_current, print_long_length, print_volts
 
@@ -27,16 +33,10 @@ class Step(BaseModel):
     kind: str
     above: str | None
     circuit: str
-    circuit_name: str
     colours: list[str]
     ink: str
-    asked_text: str | None
-    gives_text: str | None
     share: float | None
     """Amps asked at worst over amps given."""
-    trip_text: str | None
-    weakest_text: str | None
-    """The weakest short among the rails it protects, against its trip."""
     sure: bool | None
     dark_text: str
     sections: list[str]
@@ -46,6 +46,8 @@ class Step(BaseModel):
     """What stands in its box under its name: amps of amps, trips, what goes dark."""
     trips_text: str | None
     """What its own track has to expect of a short anywhere on it."""
+    hosts: list[str]
+    """Devices it may be hung under."""
 
 
 class WrongTrip(BaseModel):
@@ -58,22 +60,10 @@ class WrongTrip(BaseModel):
     words: str
 
 
-class Source(BaseModel):
-    """A source a district may hang on, with what is asked of it."""
-
-    device: str
-    circuit: str
-    name: str
-    asked_text: str
-    gives_text: str | None
-    share: float | None
-
-
 class ZonesShape(BaseModel):
     steps: list[Step]
     balance_text: str
     wrong: list[WrongTrip]
-    sources: list[Source]
     trips_text: str
 
 
@@ -85,16 +75,11 @@ def zones(
     found = store.get(layout_id, revision)
     facts = worked.facts(found, known_scene(found, scene))
     layout = facts.layout
-    chosen = layout.scenes.get(facts.scene) if facts.scene else None
-    asked = {a.device: (a.worst, a.gives) for a in budget(layout, chosen, facts.rails)}
+    asked = {a.device: (a.worst, a.gives) for a in facts.asked}
     asked |= {a.device: (a.work, a.gives) for a in facts.accessory.supplies}
     late = {p.below for p in coordination(layout) if p.in_time is False or p.in_current is False}
     stretches = opening_stretches(facts)
     steps = [_step(facts, i, asked.get(i), i in late, stretches) for i in in_order(layout)]
-    sources = [
-        Source(device=s.device, circuit=s.circuit, name=s.name, asked_text=s.asked_text or "", gives_text=s.gives_text, share=s.share)
-        for s in steps if s.kind in SOURCES
-    ]  # fmt: skip
     wrong = [x for x in stretches if not x.opening.right]
     total, bad = sum(x.end - x.start for x in stretches), sum(x.end - x.start for x in wrong)
     units = layout.brief.units
@@ -105,16 +90,12 @@ def zones(
     else:
         told = f"On {print_long_length(bad, units)} of {print_long_length(total, units)} a short does not open the protection nearest to it first."
     return ZonesShape(
-        steps=steps,
-        balance_text=_balance(sources, asked),
-        wrong=[_wrong(facts, x) for x in wrong],
-        sources=sources,
-        trips_text=told,
+        steps=steps, balance_text=_balance(facts), wrong=[_wrong(facts, x) for x in wrong], trips_text=told
     )
 
 
-def _balance(sources: list[Source], asked: dict[str, tuple[float, float | None]]) -> str:
-    loads = [asked[s.device][0] for s in sources]
+def _balance(facts: Facts) -> str:
+    loads = [a.worst for a in facts.asked if facts.layout.devices[a.device].kind in SOURCES]
     if len(loads) < 2 or max(loads) <= 0:
         return ""
     return f"The busiest source is asked for {print_current(max(loads))}, the idlest for {print_current(min(loads))}."
@@ -143,11 +124,12 @@ def _step(facts: Facts, i: str, asked: tuple[float, float | None] | None, late: 
     dark = goes_dark(layout, facts.rails, i)
     mine = [x for x in stretches if x.opening.nearest == i]
     weak = min(mine, key=lambda x: x.opening.amps, default=None)
-    sure = (
-        weak is None
-        or not device.trip_amps
-        or weak.opening.amps >= layout.brief.rules.coin_margin * device.trip_amps - 1e-9
-    )
+    sure = sure_to_open(layout, i, weak.opening.amps) if weak else None
+    hosts = [
+        h
+        for h in in_order(layout)
+        if layout.devices[h].output != device.input and may_hang(layout, i, layout.devices[h].output)
+    ]
     trip = f"{device.trip_amps:g} A" if device.trip_amps else None
     if trip and device.trip_seconds:
         trip += f", {device.trip_seconds * 1000:.0f} ms"
@@ -161,7 +143,7 @@ def _step(facts: Facts, i: str, asked: tuple[float, float | None] | None, late: 
     if trip:
         lines.append(f"trips {trip}{', too late' if late else ''}")
     elif circuit.purpose == "accessory":
-        lines.append(f"{supply_volts(layout, i):g} V")
+        lines.append(f"{source_volts(layout, i):g} V")
     else:
         lines.append(f"{print_long_length(dark.track, units)} of track")
     trips = None
@@ -174,11 +156,9 @@ def _step(facts: Facts, i: str, asked: tuple[float, float | None] | None, late: 
         )  # fmt: skip
     return Step(
         device=i, name=device.name, kind=device.kind, above=feeds.get(device.input) if device.input else None, circuit=device.output,
-        circuit_name=circuit.name, colours=[circuit.colour_a, circuit.colour_b], ink=circuit.ink, asked_text=print_current(asked[0]) if asked else None,
-        gives_text=print_current(asked[1]) if asked and asked[1] is not None else None, share=share, trip_text=trip,
-        weakest_text=f"{print_current(weak.opening.amps)} on {layout.tracks[weak.track].name}" if weak else None, sure=sure if weak else None,
+        colours=[circuit.colour_a, circuit.colour_b], ink=circuit.ink, share=share, sure=sure,
         dark_text=print_long_length(dark.track, units), sections=[layout.sections[s].name for s in dark.sections], late=late, purpose=circuit.purpose,
-        lines=lines, trips_text=trips,
+        lines=lines, trips_text=trips, hosts=hosts,
     )  # fmt: skip
 
 
@@ -212,13 +192,12 @@ def accessories(
     for i, load in facts.layout.loads.items():
         volts = facts.accessory.loads.get(i)
         limits = [f"{v:g} V" for v in (load.least_volts, load.most_volts) if v is not None]
-        dead = volts is not None and math.isnan(volts.work)
-        low = volts is not None and load.least_volts is not None and not volts.work >= load.least_volts - 1e-9
-        high = volts is not None and load.most_volts is not None and volts.rest > load.most_volts + 1e-9
+        wrong = wrong_with(load, volts) if volts else None
+        dead = wrong == "nothing there"
         shapes[i] = LoadShape(
             load=i, rest_text="track power" if volts is None else "nothing" if dead else print_volts(volts.rest),
             work_text="track power" if volts is None else "nothing" if dead else print_volts(volts.work),
-            wants_text=" to ".join(limits), ok=not (low or high), why="nothing there" if dead else "too low" if low else "too high" if high else "", tied=(volts.terminal if volts else load.terminal) or "at its supply",
+            wants_text=" to ".join(limits), ok=wrong is None, why=wrong or "", tied=(volts.terminal if volts else load.terminal) or "at its supply",
             amps_text=print_current(load_amps(load)),
         )  # fmt: skip
     return AccessoriesShape(loads=shapes)

@@ -6,6 +6,8 @@ import math
 from typing import Any
 
 from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
+from jolly_copper.core.drawing.moving import Erased, erase
+from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
@@ -118,3 +120,13 @@ class Draft:
         """Evenly spread feeder spots on part of a track, no more than `every` mm apart, half of that from its ends."""
         count = max(1, math.ceil((end - start) / every))
         return [(track, start + (end - start) * (k + 0.5) / count, circuit) for k in range(count)]
+
+
+def stripped(layout: Layout) -> Layout:
+    """A layout without its track wiring: track, districts and devices only. For laying it anew from nothing."""
+    sheet = Sheet(layout)
+    erase(
+        sheet,
+        [Erased(kind="run", id=i) for i, r in layout.runs.items() if layout.circuits[r.circuit].purpose == "track"],
+    )
+    return sheet.layout()

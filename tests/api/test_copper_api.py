@@ -10,8 +10,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jolly_copper.api import create_app
-from jolly_copper.core.proposals.laying.whole import stripped
 from jolly_copper.demo import gannet_bay
+from jolly_copper.demo.drafting import stripped
 from jolly_copper.store import Store
 from tests.api.test_zones_api import streamed
 from tests.layouts import plain

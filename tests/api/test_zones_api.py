@@ -98,7 +98,12 @@ def test_the_power_tree_with_amps_trips_and_wires(client: TestClient) -> None:
         and steps["SD1"]["purpose"] == "accessory"
         and steps["PS1"]["lines"][0].endswith("of 5 A")
     )
-    assert {s["name"] for s in zones["sources"]} == {"Booster 1", "Booster 2", "Booster 3"}
+    assert steps["booster1"]["hosts"] == [] == steps["PS1"]["hosts"], "where power starts hangs under nothing"
+    assert {"booster2", "booster3", "K2"} <= set(steps["K1"]["hosts"]) and "booster1" not in steps["K1"]["hosts"], (
+        "it hangs there already"
+    )
+    assert not {"PS1", "SD1", "K1"} & set(steps["K1"]["hosts"]) and steps["SD1"]["hosts"] == []
+    assert "V2" not in steps["K6"]["hosts"], "that hangs below it"
 
 
 def test_a_breaker_too_large_shows_where_the_wrong_one_opens(client: TestClient) -> None:

@@ -17,8 +17,9 @@ from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.dividing.choose import Wish, divide
 from jolly_copper.core.proposals.dividing.make import make_division
 from jolly_copper.core.proposals.dividing.stretches import find_stretches
-from jolly_copper.core.proposals.laying.whole import School, lay_railroad, stripped
+from jolly_copper.core.proposals.laying.whole import School, lay_railroad
 from jolly_copper.core.rails.pieces import map_rails
+from jolly_copper.demo.drafting import stripped
 from tests.layouts import random_layout
 from tests.track_plans import routing_yard
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 import random
+from collections import Counter
 
 import networkx as nx
 import numpy as np
@@ -16,10 +17,10 @@ from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.lengths import point_on_track, run_length, terminal_point
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.geometry import draw, inside
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.laying.accessory import lay_accessory_bus
-from jolly_copper.core.proposals.laying.corridors import inside, map_corridors, map_ground, outline_of
+from jolly_copper.core.proposals.laying.corridors import map_corridors, map_ground
 from jolly_copper.core.proposals.laying.runs import MOST_AT_A_TERMINAL, Spot, Wire, lay
 from jolly_copper.core.proposals.laying.steiner import near_minimal_tree, shallow, tree_cost
 
@@ -80,7 +81,7 @@ def test_one_place_is_a_tree_of_its_own_and_what_nothing_reaches_is_left_out() -
     assert set(near_minimal_tree(cost, [0, 1, 2])) == {0, 1}
 
 
-def laid(demo: Layout, device: str, circuit: str) -> tuple[Layout, list[str], list[Spot]]:
+def laid(demo: Layout, device: str, circuit: str) -> tuple[Layout, list[str], list[str]]:
     sheet = Sheet(demo)
     before = set(sheet["runs"])
     spots = [
@@ -94,14 +95,14 @@ def laid(demo: Layout, device: str, circuit: str) -> tuple[Layout, list[str], li
         assert i not in demo.terminals and layout.runs[layout.terminals[i].run].circuit == circuit
         far = math.dist(terminal_point(layout, layout.terminals[i]), spot) + demo.brief.rules.drop_below_rail
         assert far <= demo.brief.rules.longest_heavy_feeder + 1e-6, "a feeder reaches it within the house rule"
-    return layout, [i for i in layout.runs if i not in before], spots
+    return layout, [i for i in layout.runs if i not in before], terminals
 
 
 @pytest.mark.parametrize(
     ("device", "circuit"), [("K1", "west"), ("K2", "east"), ("K3", "yard"), ("K4", "shed"), ("K6", "quarry")]
 )
 def test_a_laid_bus_reaches_every_feeder_and_device_and_hangs_together(demo: Layout, device: str, circuit: str) -> None:
-    layout, runs, _ = laid(demo, device, circuit)
+    layout, runs, terminals = laid(demo, device, circuit)
     graph = nx.Graph()
     for i in runs:
         run = layout.runs[i]
@@ -109,11 +110,7 @@ def test_a_laid_bus_reaches_every_feeder_and_device_and_hangs_together(demo: Lay
     assert nx.is_tree(graph) and device in graph
     wanted = {i for i, d in demo.devices.items() if d.input == circuit}
     assert {layout.runs[i].ends_at_device for i in runs} - {None} == wanted
-    per_terminal: dict[str, int] = {}
-    for i in layout.terminals:
-        if layout.terminals[i].run in runs:
-            per_terminal[i] = 0
-    assert per_terminal and MOST_AT_A_TERMINAL == 6
+    assert max(Counter(terminals).values()) <= MOST_AT_A_TERMINAL, "none is crowded"
 
 
 def test_it_is_no_longer_than_the_bus_drawn_by_hand_by_much(demo: Layout) -> None:
@@ -125,7 +122,7 @@ def test_it_is_no_longer_than_the_bus_drawn_by_hand_by_much(demo: Layout) -> Non
 
 def test_plugs_stand_where_a_run_goes_onto_a_board_that_lifts_out(demo: Layout) -> None:
     layout, runs, _ = laid(demo, "K2", "east")
-    outline = outline_of(demo.boards["bridge"])
+    outline = demo.boards["bridge"].corners
     for i in runs:
         line = draw(layout.runs[i].path)
         over = [inside(outline, *line.point(line.length * k / 4000)) for k in range(4001)]
@@ -136,7 +133,7 @@ def test_plugs_stand_where_a_run_goes_onto_a_board_that_lifts_out(demo: Layout) 
 def test_wire_does_not_cross_the_aisle(demo: Layout) -> None:
     """Corridors lie on benchwork: away from the device no place of a run is far from any board."""
     layout, runs, _ = laid(demo, "K6", "quarry")
-    boards = [outline_of(b) for b in demo.boards.values()]
+    boards = [b.corners for b in demo.boards.values()]
     home = demo.devices["K6"].at
     for i in runs:
         line = draw(layout.runs[i].path)

@@ -14,8 +14,9 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.laying.feeding import Spacing, every_of, fresh_places
-from jolly_copper.core.proposals.laying.whole import School, lay_railroad, stripped
+from jolly_copper.core.proposals.laying.whole import School, lay_railroad
 from jolly_copper.core.rails.pieces import map_rails
+from jolly_copper.demo.drafting import stripped
 from tests.layouts import plain
 
 

@@ -12,7 +12,6 @@ from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
-from jolly_copper.core.layout.reading import LayoutError
 from jolly_copper.core.rails.pieces import map_rails
 from tests.core.test_budget import two_districts
 from tests.core.test_drawing import do
@@ -74,8 +73,9 @@ def test_a_district_hung_under_another_booster_gets_a_wire_from_there(demo: Layo
     (run,) = [r for r in layout.runs.values() if r.ends_at_device == "V1"]
     assert run.circuit == "quarry" and run.fed.terminal is not None
     assert not [f for f in check(derive(layout, "open-day")) if f.rule == "wire with no source"]
-    with pytest.raises(LayoutError, match="feeds itself"):
-        do(demo, "rehang", device="K7", input="loop")
+    for device, circuit in (("K7", "loop"), ("K7", "acc"), ("SD1", "yard"), ("SD1", "lamps")):
+        with pytest.raises(DrawingError, match="cannot take its power from"):
+            do(demo, "rehang", device=device, input=circuit)
     with pytest.raises(DrawingError, match="hangs under nothing"):
         do(demo, "rehang", device="booster1", input="b2")
     with pytest.raises(DrawingError, match="there already"):

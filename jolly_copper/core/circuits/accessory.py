@@ -10,18 +10,21 @@ import math
 from collections import defaultdict
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from jolly_copper.core.circuits.budget import gives, load_amps
 from jolly_copper.core.circuits.lengths import run_length
-from jolly_copper.core.circuits.network import USUAL_DC_VOLTS, Network
+from jolly_copper.core.circuits.network import Network, source_volts
 from jolly_copper.core.circuits.solution import Island
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Layout, Load
 from jolly_copper.core.layout.power_tree import DC_SOURCES
 
 TIMES = 60
 SETTLED_VOLTS = 1e-6
+GIVEN_UP_VOLTS = 0.5
+"""A step-down fed less than this gives nothing, whatever it is made for. Certainty C."""
 
 
 @dataclass(frozen=True)
@@ -66,15 +69,26 @@ class _Drawn:
     b: int
 
 
-def supply_volts(layout: Layout, device_id: str) -> float:
-    """Volts a supply or step-down gives: measured when somebody measured, else its label, else the usual."""
-    device = layout.devices[device_id]
-    return device.measured_volts or device.volts or USUAL_DC_VOLTS
+def wrong_with(load: Load, volts: LoadVolts) -> Literal["nothing there", "too low", "too high"] | None:
+    """What is wrong with the volts at a load: none, too few for it with all at work, or more than it stands at rest."""
+    if math.isnan(volts.work):
+        return "nothing there"
+    if load.least_volts is not None and volts.work < load.least_volts - 1e-9:
+        return "too low"
+    if load.most_volts is not None and volts.rest > load.most_volts + 1e-9:
+        return "too high"
+    return None
 
 
 def solve_accessories(network: Network, islands: Sequence[Island]) -> Accessory:
-    """Volts and amps of every accessory bus, at rest and at work."""
+    """Volts and amps of every accessory bus, at rest and at work.
+
+    Args:
+        network: of the layout.
+        islands: all that are solved; those without a supply or step-down play no part.
+    """
     layout = network.layout
+    islands = [x for x in islands if any(layout.devices[s.device].kind in DC_SOURCES for s in x.sources)]
     feeds = {d.output: i for i, d in layout.devices.items() if d.kind in DC_SOURCES}
     farthest = _farthest(network, islands, feeds)
     ties: dict[str, _Drawn | None] = {}
@@ -92,7 +106,7 @@ def solve_accessories(network: Network, islands: Sequence[Island]) -> Accessory:
     return Accessory(
         {i: LoadVolts(i, terminals[i], _across(rest.volts, t), _across(work.volts, t)) for i, t in ties.items()},
         tuple(
-            SupplyAsked(d, supply_volts(layout, d), rest.asked.get(d, 0.0), work.asked.get(d, 0.0), gives(layout.devices[d]),
+            SupplyAsked(d, source_volts(layout, d), rest.asked.get(d, 0.0), work.asked.get(d, 0.0), gives(layout.devices[d]),
                         _across(work.volts, inputs[d]) if d in inputs else None)
             for d in feeds.values()
         ),
@@ -132,8 +146,6 @@ def _settle(
             break
     runs: dict[str, float] = {}
     for island, here in zip(islands, volts, strict=True):
-        if not any(layout.devices[s.device].kind in DC_SOURCES for s in island.sources):
-            continue
         through = np.abs(here[island.ends[:, 0]] - here[island.ends[:, 1]]) / island.ohms
         for number, current in zip(island.elements, through, strict=True):
             element = network.elements[number]
@@ -166,10 +178,10 @@ def _asked(
 
 
 def _taken(layout: Layout, device_id: str, given: float, volts: float) -> float:
-    """Amps a step-down takes from its bus. Below half a volt more than nothing it is taken to have given up."""
-    if not math.isfinite(volts) or volts < 0.5:
+    """Amps a step-down takes from its bus; none where it has given up."""
+    if not math.isfinite(volts) or volts < GIVEN_UP_VOLTS:
         return 0.0
-    return supply_volts(layout, device_id) * given / (layout.devices[device_id].efficiency * volts)
+    return source_volts(layout, device_id) * given / (layout.devices[device_id].efficiency * volts)
 
 
 def _across(volts: Sequence[np.ndarray], drawn: _Drawn | None) -> float:

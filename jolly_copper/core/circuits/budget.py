@@ -71,6 +71,11 @@ def inrush_amps(layout: Layout, train: Train) -> float:
     return filling + train_amps(layout, train, running=False) - sum(k.idle for k in kinds)
 
 
+def one_stalls(layout: Layout, running: Iterable[Train]) -> float:
+    """What one engine of these running trains takes more when it stalls, at worst, A."""
+    return max((layout.locos[e].stall - layout.locos[e].running for t in running for e in t.engines), default=0.0)
+
+
 def budget(layout: Layout, scene: Scene | None, rails: RailMap | None = None) -> list[Asked]:
     """Every source and breaker with what the scene may ask of it at worst, sources first.
 
@@ -98,10 +103,7 @@ def _asked(layout: Layout, device_id: str, behind: Iterable[Placement], steady: 
         (layout.locos[e].running if running else layout.locos[e].idle) for _, t, running in trains for e in t.engines
     )
     worst = steady + sum(train_amps(layout, t, running) for _, t, running in trains)
-    stall = max(
-        (layout.locos[e].stall - layout.locos[e].running for _, t, running in trains if running for e in t.engines),
-        default=0.0,
-    )
+    stall = one_stalls(layout, [t for _, t, running in trains if running])
     filling = steady + sum(inrush_amps(layout, t) for _, t, _ in trains)
     return Asked(
         device_id, device.output, worst, worst + stall, steady, worst - steady - engines, filling, gives(device), starts(device),

@@ -11,15 +11,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jolly_copper.core.circuits.accessory import Accessory, solve_accessories
+from jolly_copper.core.circuits.budget import Asked, budget
 from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_of, too_near, worst_placement
 from jolly_copper.core.circuits.memo import MEMO, digest
 from jolly_copper.core.circuits.network import Element, Network, assemble
 from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, sample
 from jolly_copper.core.circuits.solution import Island, add_own_share, solve
+from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Layout, Scene
 from jolly_copper.core.layout.ids import next_id
-from jolly_copper.core.layout.power_tree import DC_SOURCES, PowerTree
+from jolly_copper.core.layout.power_tree import PowerTree
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
@@ -78,6 +80,7 @@ class Facts:
     source_volts: open-circuit volts of the source that feeds the point, NaN where dead. volts: the worst a train
     meets there, with the inductive estimate; exact_volts: without it. coin_exact: short current by resistance alone,
     A. coin: as a breaker would read it (source limit and inductive estimate counted), A. trip: A, NaN without one.
+    meant: the circuit meant to feed each stretch in `rails.extents`.
     """
 
     layout: Layout
@@ -97,6 +100,7 @@ class Facts:
     coin: Floats
     trip: Floats
     wires: tuple[WireFact, ...]
+    meant: tuple[str | None, ...]
 
     @property
     def rails(self) -> RailMap:
@@ -124,12 +128,12 @@ class Facts:
     @cached_property
     def accessory(self) -> Accessory:
         """Volts and amps of the accessory buses."""
-        direct = [
-            p.island
-            for p in self.parts
-            if any(self.layout.devices[s.device].kind in DC_SOURCES for s in p.island.sources)
-        ]
-        return solve_accessories(self.network, direct)
+        return solve_accessories(self.network, [p.island for p in self.parts])
+
+    @cached_property
+    def asked(self) -> list[Asked]:
+        """What the scene may ask of every source and breaker at worst."""
+        return budget(self.layout, self.layout.scenes.get(self.scene) if self.scene else None, self.rails)
 
     @cached_property
     def carried(self) -> dict[tuple[str, str], tuple[float, float]]:
@@ -215,7 +219,8 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
     """
     network = assemble(layout)
     points = sample(network)
-    section, circuit = _whose(network, points)
+    meant = extent_circuits(layout, network.rails)
+    section, circuit = _whose(network, points, meant)
     count = len(points)
     nan = np.full(count, np.nan)
     source_volts, open_volts, volts, exact = nan.copy(), nan.copy(), nan.copy(), nan.copy()
@@ -250,7 +255,7 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
         coin[rows] = np.minimum(seen, limit)
     return Facts(
         layout, scene, network, points, tuple(parts), part_of, row_in_part, tuple(section), tuple(circuit),
-        source_volts, open_volts, volts, exact, coin_exact, coin, trip, tuple(wires),
+        source_volts, open_volts, volts, exact, coin_exact, coin, trip, tuple(wires), tuple(meant),
     )  # fmt: skip
 
 
@@ -263,19 +268,12 @@ def _island_volts(island: Island) -> float:
     return max(s.volts for s in island.sources)
 
 
-def _whose(network: Network, points: Points) -> tuple[list[str | None], list[str | None]]:
-    """Section and feeding circuit of each point: the section's circuit, else that of a feeder on the same rail."""
-    by_extent: dict[int, tuple[str | None, str | None]] = {}
-    layout = network.layout
-    for number, anchors in enumerate(network.rails.sections_in):
-        if anchors:
-            by_extent[number] = (anchors[0], layout.sections[anchors[0]].circuit)
-            continue
-        feeders = network.fed_extents.get(number, ())
-        fed_by = sorted({layout.runs[layout.terminals[layout.feeders[f].terminal].run].circuit for f in feeders})
-        by_extent[number] = (None, fed_by[0] if fed_by else None)
-    extents = [by_extent[network.rails.extent_of[s.piece]] for s in network.spans]
-    return [extents[s][0] for s in points.span], [extents[s][1] for s in points.span]
+def _whose(network: Network, points: Points, meant: list[str | None]) -> tuple[list[str | None], list[str | None]]:
+    """Section and feeding circuit of each point."""
+    anchors = network.rails.sections_in
+    extents = [network.rails.extent_of[s.piece] for s in network.spans]
+    sections = [anchors[n][0] if anchors[n] else None for n in extents]
+    return [sections[s] for s in points.span], [meant[extents[s]] for s in points.span]
 
 
 def _part(

@@ -6,6 +6,9 @@ import math
 
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.rules import HouseRules
+from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.quantities import Gauge
 
 
 def run_length(run: Run) -> float:
@@ -29,6 +32,16 @@ def terminal_point(layout: Layout, terminal: Terminal) -> tuple[float, float]:
     return point_on_run(layout.runs[terminal.run], terminal.along)
 
 
+def nearest_terminal_to(layout: Layout, circuit: str, here: tuple[float, float]) -> str | None:
+    """The terminal of a circuit nearest to a place of the plan; None where the circuit has none."""
+    near = (
+        (math.dist(here, terminal_point(layout, t)), i)
+        for i, t in layout.terminals.items()
+        if layout.runs[t.run].circuit == circuit
+    )
+    return min(near, default=(0.0, None))[1]
+
+
 def point_on_track(layout: Layout, track_id: str, at: float) -> tuple[float, float]:
     """The place on the plan at this distance from a track's A end."""
     track = layout.tracks[track_id]
@@ -47,6 +60,20 @@ def feeder_length(layout: Layout, feeder: Feeder) -> float:
     rail = point_on_track(layout, feeder.track, feeder.at)
     terminal = terminal_point(layout, layout.terminals[feeder.terminal])
     return math.dist(rail, terminal) + layout.brief.rules.drop_below_rail
+
+
+FINE_MM2 = 0.52
+"""20 AWG and thinner counts as a fine feeder, mm²."""
+
+
+def is_fine(gauge: Gauge) -> bool:
+    """Whether wire counts as fine: it must be kept short."""
+    return area_mm2(gauge) <= FINE_MM2
+
+
+def longest_feeder(rules: HouseRules, gauge: Gauge) -> float:
+    """How long a feeder of a gauge may be by the house rule, rail to terminal, mm."""
+    return rules.longest_fine_feeder if is_fine(gauge) else rules.longest_heavy_feeder
 
 
 def cut_length(layout: Layout, measured: float) -> float:

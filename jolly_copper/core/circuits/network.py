@@ -144,6 +144,13 @@ class _Assembly:
 Point = tuple[str, float]
 
 
+def source_volts(layout: Layout, device_id: str) -> float:
+    """Volts a source, supply or step-down gives with no load: measured when somebody measured, else its label, else the usual."""
+    device = layout.devices[device_id]
+    usual = layout.brief.track_volts if device.kind in SOURCES else USUAL_DC_VOLTS
+    return device.measured_volts or device.volts or usual
+
+
 def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
     """Build the network of a layout.
 
@@ -349,10 +356,7 @@ def _number(
         if element.a == element.b:
             continue  # both ends are one piece of metal by another way: no current, no equation
         if kind == "source":
-            device = layout.devices[owner]
-            usual = layout.brief.track_volts if device.kind in SOURCES else USUAL_DC_VOLTS
-            volts = device.measured_volts or device.volts or usual
-            sources.append(Source(owner, element.a, element.b, volts, len(elements)))
+            sources.append(Source(owner, element.a, element.b, source_volts(layout, owner), len(elements)))
         elements.append(element)
     numbered = tuple(
         Span(

@@ -86,6 +86,12 @@ def in_order(layout: Layout) -> list[str]:
     return found
 
 
+def sure_to_open(layout: Layout, device_id: str, amps: float) -> bool:
+    """Whether a short of so many amps opens a device with the house's margin; one without a trip has none to miss."""
+    trip = layout.devices[device_id].trip_amps
+    return trip is None or amps >= layout.brief.rules.coin_margin * trip - 1e-9
+
+
 @dataclass(frozen=True)
 class Opening:
     """What opens when the rails are shorted at a place.

@@ -7,8 +7,7 @@ from typing import Literal
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
-from jolly_copper.core.rails.pieces import Piece
-from jolly_copper.core.rails.zones import circuit_of_feeder, shortest_run
+from jolly_copper.core.rails.zones import shortest_run
 
 Role = Literal["plain", "reversing", "mixed", "unfed"]
 
@@ -32,16 +31,6 @@ class Stretch:
     track: str
     at: float
     tracks: tuple[str, ...]
-
-
-def circuit_at(facts: Facts, piece: Piece) -> str | None:
-    """The circuit a piece of track is meant for: by its section, else by its feeders; None where nothing says."""
-    number = facts.rails.extent_of[piece]
-    sections = facts.rails.sections_in[number]
-    if sections:
-        return facts.layout.sections[sections[0]].circuit
-    feeders = facts.network.fed_extents.get(number, ())
-    return circuit_of_feeder(facts.layout, feeders[0]) if feeders else None
 
 
 def list_sections(facts: Facts) -> list[Stretch]:

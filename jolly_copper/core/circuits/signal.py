@@ -15,7 +15,8 @@ from scipy.linalg import expm
 
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.materials.copper import Make, area_mm2, ohms_per_metre, pair_henries_per_metre
+from jolly_copper.core.layout.power_tree import grow_tree
+from jolly_copper.core.materials.copper import SPACING_MM, Make, area_mm2, ohms_per_metre, pair_henries_per_metre
 from jolly_copper.core.quantities import Gauge, read_gauge
 
 Floats = NDArray[np.float64]
@@ -26,6 +27,8 @@ EDGE_S = 1e-6
 DECODERS_F = 2e-9
 """Decoders and cable at the end of an otherwise empty bus, F. Certainty C."""
 LOAD_OHMS = 1000.0
+USUAL_SOURCE_OHMS = 0.05
+"""Of booster and breaker where a run starts at a terminal, Ω. Certainty C."""
 FILTER_OHMS = 100.0
 FILTER_F = 0.1e-6
 """End filter. Common practice, no source."""
@@ -34,6 +37,9 @@ TOUCHING_F_PER_M: dict[str, float] = {"side by side": 53e-12, "paired cable": 73
 VACUUM_F_PER_M = 8.854e-12
 PEAK_VOLTS = 22.0
 """Track volts never above this at their peak. Source: NMRA S-9.1, from memory; certainty B."""
+SUPPRESSED_VOLTS = 26.0
+"""What a suppressor across a district, or a train with a reservoir, holds a kick near. Calculated; certainty C."""
+USUAL_TRIP_AMPS = 5.0
 RATINGS_W = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0)
 
 
@@ -78,7 +84,7 @@ def pair_farads_per_metre(make: Make, gauge: Gauge, spacing_mm: float | None = N
     if make != "apart":
         return TOUCHING_F_PER_M[make]
     diameter = 2 * math.sqrt(area_mm2(gauge) / math.pi)
-    return math.pi * VACUUM_F_PER_M / math.acosh(max(spacing_mm or 100.0, diameter * 1.2) / diameter)
+    return math.pi * VACUUM_F_PER_M / math.acosh(max(spacing_mm or SPACING_MM["apart"], diameter * 1.2) / diameter)
 
 
 def line_of(layout: Layout, run_id: str, make: Make | None = None, filtered: bool = False) -> Line:
@@ -104,7 +110,7 @@ def line_of(layout: Layout, run_id: str, make: Make | None = None, filtered: boo
         2 * ohms_per_metre(gauge, run.strands, layout.brief.rules.wire_celsius),
         pair_henries_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         pair_farads_per_metre(kind, gauge, run.spacing if kind == run.make else None),
-        device.ohms if device else 0.05, layout.brief.track_volts, tuple(branches), filtered=filtered,
+        device.ohms if device else USUAL_SOURCE_OHMS, layout.brief.track_volts, tuple(branches), filtered=filtered,
     )  # fmt: skip
 
 
@@ -212,6 +218,47 @@ def safe_rating(watts: float) -> float:
     (2.0, 3.0)
     """
     return next((r for r in RATINGS_W if r >= 2 * watts), RATINGS_W[-1])
+
+
+def why_no_edges(layout: Layout, run_id: str) -> str | None:
+    """Why a run has no waveform to look at; None where it has one."""
+    if layout.brief.control != "dcc":
+        return "Edges matter on digital track only; this layout is run by direct or alternating current."
+    if layout.circuits[layout.runs[run_id].circuit].purpose == "accessory":
+        return "This run carries direct current for accessories: it has no edges."
+    return None
+
+
+def short_amps(layout: Layout, run_id: str) -> float:
+    """The current of a short on a run when its protection opens, A: the trip, or the usual one where nothing trips."""
+    guard = grow_tree(layout).protection(layout.runs[run_id].circuit)
+    return guard[1].trip_amps if guard and guard[1].trip_amps else USUAL_TRIP_AMPS
+
+
+def filter_advice(layout: Layout) -> str:
+    """What the end filter's parts must stand at this layout's track volts."""
+    volts = layout.brief.track_volts
+    watts = filter_watts(volts, layout.brief.rules.half_bit)
+    return (
+        f"The filter's resistor gives off {watts:.2f} W at {volts:g} V: use one of {safe_rating(watts):g} W, flameproof, in free air, with a film "
+        "capacitor of 100 V or more. Half a watt burns. Never behind a detector: it reads as a train."
+    )
+
+
+def kick_advice(amps: float) -> str:
+    """What a short that lets go does, and what holds it."""
+    return (
+        f"A short of {amps:g} A that lets go kicks as tabled with nothing on the bus; a train with a reservoir, or a suppressor for the district, "
+        f"holds it near {SUPPRESSED_VOLTS:g} V. A filter alone does not."
+    )
+
+
+SCHOOLS = (
+    "Side by side will do under 30 ft; beyond that, or over 5 A, twist two or three turns to the foot, or use paired cable.",
+    "No filter unless decoders misbehave; or one at the end of every bus over 30 ft.",
+)
+"""Common practice, no source."""
+SETTLED_BY = "Calculated, not measured: an oscilloscope across the end of the bus, with no train on it, settles it."
 
 
 def verdict(edge: Edge, volts: float) -> str:

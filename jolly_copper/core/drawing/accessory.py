@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import math
-
-from jolly_copper.core.circuits.lengths import terminal_point
+from jolly_copper.core.circuits.lengths import nearest_terminal_to
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.materials.accessories import USUAL
 
@@ -28,10 +26,5 @@ def add_load(
 def stand(sheet: Sheet, load: str, x: float, y: float) -> None:
     """Put a load at a place of the plan, tied to the nearest terminal of its circuit; to none where it has none."""
     value = sheet.thing("loads", load)
-    layout = sheet.layout()
-    near = [
-        (math.dist((x, y), terminal_point(layout, t)), i)
-        for i, t in layout.terminals.items()
-        if layout.runs[t.run].circuit == value["circuit"]
-    ]
-    value.update(at={"x": round(x, 1), "y": round(y, 1)}, terminal=min(near)[1] if near else None)
+    near = nearest_terminal_to(sheet.layout(), value["circuit"], (x, y))
+    value.update(at={"x": round(x, 1), "y": round(y, 1)}, terminal=near)

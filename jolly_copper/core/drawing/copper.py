@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any, Literal
 
 from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
+from jolly_copper.core.circuits.lengths import nearest_terminal_to, point_on_track, terminal_point
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.power_tree import may_hang
 from jolly_copper.core.rails.pieces import PAIR_MM
 
 TERMINALS_EVERY_MM = 1200.0
@@ -117,8 +119,7 @@ def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
     """Hang a device under another circuit. The wire that fed it goes; a new one comes from the nearest terminal there.
 
     Raises:
-        DrawingError: the device is a source, or hangs there already.
-        LayoutError: that would make the tree a ring.
+        DrawingError: the device is a source, hangs there already, or wants another kind of power.
     """
     value = sheet.thing("devices", device)
     sheet.thing("circuits", input_circuit)
@@ -126,19 +127,16 @@ def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
         raise DrawingError(f"{value['name']} is where power starts; it hangs under nothing.")
     if value["input"] == input_circuit:
         raise DrawingError(f"{value['name']} hangs there already.")
+    if not may_hang(sheet.layout(), device, input_circuit):
+        raise DrawingError(f"{value['name']} cannot take its power from {sheet['circuits'][input_circuit]['name']}.")
     for run in [i for i, r in sheet["runs"].items() if r["ends_at_device"] == device]:
         if sheet["runs"][run]["circuit"] != input_circuit:
             erase(sheet, [Erased(kind="run", id=run)])
     value["input"] = input_circuit
     layout = sheet.layout()
     here = (value["at"]["x"], value["at"]["y"])
-    ours = [
-        (math.dist(here, terminal_point(layout, t)), i)
-        for i, t in layout.terminals.items()
-        if layout.runs[t.run].circuit == input_circuit
-    ]
-    if ours:
-        nearest = min(ours)[1]
+    nearest = nearest_terminal_to(layout, input_circuit, here)
+    if nearest is not None:
         draw_run(
             sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device
         )
@@ -172,6 +170,20 @@ def _for_track(sheet: Sheet, circuit: str) -> None:
         raise DrawingError(f"{sheet['circuits'][circuit]['name']} is for accessories; it feeds no rails.")
 
 
+def add_run(
+    sheet: Sheet, circuit: str, path: list[dict[str, Any]], *, device: str | None, terminal: str | None, ends_at_device: str | None,
+    gauge: str, strands: str, make: str,
+) -> str:  # fmt: skip
+    """A run along a path under the next free label, without terminals. Answers its id, which is its label."""
+    used = {r["label"] for r in sheet["runs"].values()}
+    label = next(n for k in itertools.count(1) if (n := f"R{k}") not in used and n not in sheet["runs"])
+    sheet["runs"][label] = {
+        "circuit": circuit, "label": label, "gauge": gauge, "strands": strands, "make": make, "spacing": None, "path": path,
+        "fed": {"device": device, "terminal": terminal, "along": 0}, "ends_at_device": ends_at_device, "ends_at_terminal": None, "tape": None,
+    }  # fmt: skip
+    return label
+
+
 def draw_run(
     sheet: Sheet, points: list[tuple[float, float]], *, device: str | None = None, terminal: str | None = None,
     gauge: str = "14 AWG", ends_at_device: str | None = None, every: float = TERMINALS_EVERY_MM,
@@ -194,16 +206,13 @@ def draw_run(
     path = [bend(x, y) for x, y in points]
     if len(path) < 2 or draw([Bend(**v) for v in path]).length < 10:
         raise DrawingError("A bus needs a second place, at least 10 mm on.")
-    used = sheet["runs"].values()
-    label = next(
-        n for k in range(1, 10000) if (n := f"R{k}") not in {r["label"] for r in used} and n not in sheet["runs"]
+    usual: dict[str, Any] = next(
+        (r for r in sheet["runs"].values() if r["circuit"] == circuit), next(iter(sheet["runs"].values()), {})
     )
-    usual: dict[str, Any] = next((r for r in used if r["circuit"] == circuit), next(iter(used), {}))
-    sheet["runs"][label] = {
-        "circuit": circuit, "label": label, "gauge": usual.get("gauge", gauge), "strands": usual.get("strands", "stranded"),
-        "make": usual.get("make", "side by side"), "spacing": None, "path": path, "fed": {"device": device, "terminal": terminal, "along": 0},
-        "ends_at_device": ends_at_device, "ends_at_terminal": None, "tape": None,
-    }  # fmt: skip
+    label = add_run(
+        sheet, circuit, path, device=device, terminal=terminal, ends_at_device=ends_at_device, gauge=usual.get("gauge", gauge),
+        strands=usual.get("strands", "stranded"), make=usual.get("make", "side by side"),
+    )  # fmt: skip
     if ends_at_device is None:
         length = draw([Bend(**v) for v in path]).length
         count = max(1, math.ceil(length / every - 0.25))

@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.fields import Id, Model
+from jolly_copper.core.layout.geometry import inside
 
 Movable = Literal["node", "track", "board", "device", "run", "load"]
 Erasable = Literal[
@@ -175,8 +176,8 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
     )
     tracks = [
         i for i, t in sheet["tracks"].items()
-        if all(_inside(outline, (v["x"], v["y"])) for v in t["path"])
-        and all(_inside(outline, (n["x"], n["y"])) for n in (sheet["nodes"][t[e]["node"]]["at"] for e in "ab"))
+        if all(inside(outline, v["x"], v["y"]) for v in t["path"])
+        and all(inside(outline, n["x"], n["y"]) for n in (sheet["nodes"][t[e]["node"]]["at"] for e in "ab"))
     ]  # fmt: skip
     turned = {"left": "right", "right": "left", "both": "both"}
     nodes: dict[str, str] = {}
@@ -212,19 +213,3 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
     for copied in nodes.values():
         _tidy(sheet, copied)
     return new
-
-
-def _inside(outline: list[tuple[float, float]], p: tuple[float, float]) -> bool:
-    """Whether a point lies in a polygon, its edge included to a hair (even-odd rule)."""
-    inside = False
-    for (ax, ay), (bx, by) in zip(outline, [*outline[1:], outline[0]], strict=True):
-        span = (bx - ax) * (p[1] - ay) - (by - ay) * (p[0] - ax)
-        if (
-            abs(span) < 1e-6
-            and min(ax, bx) - 1e-6 <= p[0] <= max(ax, bx) + 1e-6
-            and min(ay, by) - 1e-6 <= p[1] <= max(ay, by) + 1e-6
-        ):
-            return True
-        if (ay > p[1]) != (by > p[1]) and p[0] < ax + (p[1] - ay) * (bx - ax) / (by - ay):
-            inside = not inside
-    return inside

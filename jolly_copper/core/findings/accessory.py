@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from jolly_copper.core.circuits.accessory import supply_volts
+from jolly_copper.core.circuits.accessory import wrong_with
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.network import source_volts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.power import thicken
 from jolly_copper.core.quantities import print_current, print_volts
@@ -17,6 +18,7 @@ LABEL_HOLDS = 0.05
 
 
 SPARE = 1.25
+"""Copper offered over what the sum asks, for contacts and the supply itself. Certainty C."""
 
 
 @rule("supply below its label", "zones")
@@ -47,19 +49,19 @@ def load_volts(facts: Facts) -> Iterator[Finding]:
     for i, found in facts.accessory.loads.items():
         load = layout.loads[i]
         name, circuit = load.name, layout.circuits[load.circuit].name
-        if math.isnan(found.work):
+        wrong = wrong_with(load, found)
+        if wrong is None:
+            continue
+        if wrong == "nothing there":
             yield Finding(
                 key=f"volts:{i}", rule="load volts", severity="must", title=f"No supply reaches {name}",
                 why=f"{circuit} has no supply, or no wire goes there.", mend="Give its circuit a supply, and tie it to a terminal of it.",
                 place=Place("load", i), shows=(i,),
             )  # fmt: skip
             continue
-        low = load.least_volts is not None and found.work < load.least_volts - 1e-9
-        high = load.most_volts is not None and found.rest > load.most_volts + 1e-9
-        if not (low or high):
-            continue
+        high = wrong == "too high"
         source = facts.tree.fed_by.get(load.circuit)
-        at_source = supply_volts(layout, source) if source else math.nan
+        at_source = source_volts(layout, source) if source else math.nan
         severity: Severity = "must" if high or found.rest < (load.least_volts or 0) else "should"
         wants = f"stands {print_volts(load.most_volts or 0)}" if high else f"wants {print_volts(load.least_volts or 0)}"
         got = found.rest if high else found.work

@@ -13,18 +13,13 @@ from scipy.sparse import csgraph
 from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.rules import LIGHT_RAIL_CODE
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.pieces import Piece, rail_bonds
 
 STUB_MM = 300.0
 """A piece of track this short, between a frog and a gap or in a ladder, is judged by its neighbours."""
-LIGHT_RAIL_CODE = 70
-
-
-def _circuit_of_extent(facts: Facts, number: int) -> str | None:
-    sections = facts.rails.sections_in[number]
-    return facts.layout.sections[sections[0]].circuit if sections else None
 
 
 @rule("piece without feeder")
@@ -37,7 +32,7 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
             continue
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))
         at, track = (longest.start + longest.end) / 2, layout.tracks[longest.track]
-        circuit = _circuit_of_extent(facts, number)
+        circuit = facts.meant[number]
         patch = add_feeder(facts, circuit, longest.track, at) if circuit else None
         yield Finding(
             key=f"no-feeder:{longest.track}:{longest.start:.0f}", rule="piece without feeder", severity="must",
@@ -112,8 +107,7 @@ def spacing(facts: Facts) -> Iterator[Finding]:
             by_track[span.track].append(row)
     for track_id, rows in by_track.items():
         track = layout.tracks[track_id]
-        light = track.code <= LIGHT_RAIL_CODE
-        limit = rules.feeder_spacing_light_rail if light else rules.feeder_spacing_heavy_rail
+        light, limit = track.code <= LIGHT_RAIL_CODE, rules.feeder_spacing(track.code)
         far, at = _farthest(facts, mm, rows)
         if not np.isfinite(far):
             continue
@@ -121,7 +115,7 @@ def spacing(facts: Facts) -> Iterator[Finding]:
         lone = bool(ends)
         worst_joiners = max((int(joiners[row]) for row in ends), default=0)
         number = facts.rails.extent_of[facts.rails.piece_at(track_id, at)]
-        circuit = _circuit_of_extent(facts, number)
+        circuit = facts.meant[number]
         # Between two feeders the farthest place is half their distance from either; at a lone end there is only one.
         at_end = any(mm[row] >= far - 1e-6 for row in ends)
         apart = far if at_end else 2 * far

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from jolly_copper.core.circuits.budget import budget
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.protection import coordination, goes_dark
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
@@ -41,8 +40,7 @@ def opens_too_late(facts: Facts) -> Iterator[Finding]:
 def amps_asked(facts: Facts) -> Iterator[Finding]:
     """A source or breaker that the scene may ask for more than it gives."""
     layout = facts.layout
-    scene = layout.scenes.get(facts.scene) if facts.scene else None
-    for asked in budget(layout, scene, facts.rails):
+    for asked in facts.asked:
         room = asked.head_room
         if room is None or asked.gives is None or room >= -1e-9:
             continue
@@ -61,8 +59,7 @@ def amps_asked(facts: Facts) -> Iterator[Finding]:
 def starts_after_trip(facts: Facts) -> Iterator[Finding]:
     """Everything behind a protection fills up at once when power returns; it must let that through."""
     layout = facts.layout
-    scene = layout.scenes.get(facts.scene) if facts.scene else None
-    for asked in budget(layout, scene, facts.rails):
+    for asked in facts.asked:
         device = layout.devices[asked.device]
         if asked.starts is None or asked.inrush <= asked.starts + 1e-9:
             continue

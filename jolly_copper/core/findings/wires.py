@@ -6,20 +6,16 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.edits import nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.lengths import feeder_length
+from jolly_copper.core.circuits.lengths import feeder_length, is_fine, longest_feeder
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.materials.copper import (
-    area_mm2,
     gauges_light_to_heavy,
     may_carry_amps,
     ohms_per_metre,
     seconds_to_heat,
 )
 from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
-
-FINE_AWG_AREA = 0.52
-"""mm²: 20 AWG and thinner count as fine feeders."""
 
 
 @rule("wire too thin for its protection")
@@ -77,8 +73,7 @@ def too_long(facts: Facts) -> Iterator[Finding]:
     units = layout.brief.units
     for feeder_id, feeder in layout.feeders.items():
         gauge, length = read_gauge(feeder.gauge), feeder_length(layout, feeder)
-        fine = _is_fine(gauge)
-        limit = rules.longest_fine_feeder if fine else rules.longest_heavy_feeder
+        fine, limit = is_fine(gauge), longest_feeder(rules, gauge)
         if length <= limit + 0.5:
             continue
         mends: tuple[Mend, ...] = ()
@@ -97,10 +92,6 @@ def too_long(facts: Facts) -> Iterator[Finding]:
             mend="A heavier feeder, or a terminal nearer to the rail.", place=Place("feeder", feeder_id, feeder.track, feeder.at),
             shows=(feeder_id,), figures=(("length", print_length(length, units)), ("at most", print_length(limit, units))), mends=mends,
         )  # fmt: skip
-
-
-def _is_fine(gauge: Gauge) -> bool:
-    return area_mm2(gauge) <= FINE_AWG_AREA
 
 
 @rule("feeder on another circuit", "zones")

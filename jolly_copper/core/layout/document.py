@@ -66,6 +66,11 @@ class Board(Model):
     outline: Annotated[list[Point], Field(min_length=3, max_length=200)]
     removable: bool = False
 
+    @property
+    def corners(self) -> list[tuple[float, float]]:
+        """Its outline as plain pairs."""
+        return [(p.x, p.y) for p in self.outline]
+
 
 class Node(Model):
     """A place where tracks end or meet.

@@ -213,3 +213,49 @@ def split_path(path: Sequence[Bend], along: float) -> tuple[list[Bend], list[Ben
 
 def _bend(x: float, y: float, radius: float | None = None) -> Bend:
     return Bend(x=round(x, 5), y=round(y, 5), radius=radius)
+
+
+Outline = Sequence[tuple[float, float]]
+"""The corners of a closed shape, in order."""
+
+
+def inside(outline: Outline, x: float, y: float) -> bool:
+    """Whether a point lies in a closed shape, its edge included to a hair (even-odd rule)."""
+    found = False
+    for (ax, ay), (bx, by) in zip(outline, [*outline[1:], outline[0]], strict=True):
+        off = (bx - ax) * (y - ay) - (by - ay) * (x - ax)
+        near = min(ax, bx) - 1e-6 <= x <= max(ax, bx) + 1e-6 and min(ay, by) - 1e-6 <= y <= max(ay, by) + 1e-6
+        if abs(off) < 1e-6 and near:
+            return True
+        if (ay > y) != (by > y) and x < ax + (y - ay) * (bx - ax) / (by - ay):
+            found = not found
+    return found
+
+
+def crossings(line: Polyline, outlines: Sequence[Outline]) -> list[float]:
+    """Distances along a line where it crosses the edge of one of these outlines."""
+    found = []
+    for outline in outlines:
+        xs, ys = [x for x, _ in outline], [y for _, y in outline]
+        if max(line.xs) < min(xs) or min(line.xs) > max(xs) or max(line.ys) < min(ys) or min(line.ys) > max(ys):
+            continue
+        for k in range(len(line.xs) - 1):
+            p, q = (line.xs[k], line.ys[k]), (line.xs[k + 1], line.ys[k + 1])
+            for a, b in zip(outline, [*outline[1:], outline[0]], strict=True):
+                share = _meets(p, q, a, b)
+                if share is not None:
+                    found.append(line.distance[k] + share * (line.distance[k + 1] - line.distance[k]))
+    return sorted(found)
+
+
+def _meets(
+    p: tuple[float, float], q: tuple[float, float], a: tuple[float, float], b: tuple[float, float]
+) -> float | None:
+    """How far along p–q it crosses a–b, as a share; None where it does not."""
+    dx, dy, ex, ey = q[0] - p[0], q[1] - p[1], b[0] - a[0], b[1] - a[1]
+    cross = dx * ey - dy * ex
+    if abs(cross) < 1e-12:
+        return None
+    t = ((a[0] - p[0]) * ey - (a[1] - p[1]) * ex) / cross
+    u = ((a[0] - p[0]) * dy - (a[1] - p[1]) * dx) / cross
+    return t if 0 <= t < 1 and 0 <= u < 1 else None

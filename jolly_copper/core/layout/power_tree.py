@@ -66,6 +66,19 @@ class PowerTree:
         return any(c in ancestors for c in self.lineage(circuit))
 
 
+def may_hang(layout: Layout, device_id: str, circuit: str) -> bool:
+    """Whether a device may take its power from a circuit: of its own kind of power, and not from what hangs below itself.
+
+    A source or a supply hangs under nothing; a step-down wants an accessory bus; all else wants the power it passes on.
+    """
+    device = layout.devices[device_id]
+    if device.kind in SOURCES or device.kind == "supply" or circuit not in layout.circuits:
+        return False
+    wanted = "accessory" if device.kind == "step-down" else layout.circuits[device.output].purpose
+    tree = grow_tree(layout)
+    return layout.circuits[circuit].purpose == wanted and not tree.within(circuit, frozenset({device.output}))
+
+
 def grow_tree(layout: Layout) -> PowerTree:
     """The power tree of a layout."""
     return PowerTree(layout, {d.output: i for i, d in layout.devices.items()})

@@ -30,6 +30,10 @@ def _rule(
     )
 
 
+LIGHT_RAIL_CODE = 70
+"""Rail of this code and under counts as light. Common practice, no source."""
+
+
 class HouseRules(Model):
     """Thresholds a club may set for itself. Each field carries title, unit, reason, the schools and the source."""
 
@@ -145,6 +149,10 @@ class HouseRules(Model):
         30, "°C", "Wire temperature for sums", "Under a baseboard on an open day. Copper gains 4 % from 20 to 30 °C.",
         "20 °C in most tables", ge=0, le=90,
     )  # fmt: skip
+
+    def feeder_spacing(self, code: int) -> float:
+        """How far apart feeders may be on rail of a code, mm."""
+        return self.feeder_spacing_light_rail if code <= LIGHT_RAIL_CODE else self.feeder_spacing_heavy_rail
 
 
 def rule_catalogue() -> list[dict[str, Any]]:

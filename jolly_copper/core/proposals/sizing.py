@@ -18,6 +18,7 @@ import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import cut_length, run_length
+from jolly_copper.core.circuits.network import source_volts
 from jolly_copper.core.circuits.points import Floats
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import area_mm2, gauges_light_to_heavy, may_carry_amps
@@ -28,6 +29,8 @@ COPPER_G_PER_MM2_M = 8.93
 USUAL_AWG = (18, 16, 14, 12, 10)
 USUAL_MM2 = (0.75, 1.0, 1.5, 2.5, 4.0)
 """What is tried where no spools are entered."""
+DROPS = ((0.03, "3 %, the strict school"), (0.05, "5 %"), (0.10, "10 %, the easy school"))
+"""Drops to size for, besides the house rule's. Common practice, no source."""
 MOST_DESIGNS = 40
 """Designs tried for one source before the best so far is taken, with its bound."""
 MOST_LISTED = 60_000
@@ -49,10 +52,11 @@ class Limits:
 class Score:
     """How one source's copper does, point by point.
 
-    tracks: of each sample point. lost: share of source volts a train may miss there. ratio: short over trip there. heat:
+    volts: of the source with no load, V. tracks: of each sample point. lost: share of source volts a train may miss there. ratio: short over trip there. heat:
     amps in each run over what it may carry. short_of: V missing at the worst-off accessory.
     """
 
+    volts: float
     tracks: tuple[str, ...]
     lost: Floats
     ratio: Floats
@@ -63,6 +67,11 @@ class Score:
     def drop(self) -> float:
         """The largest drop, as a share; 0 where there is no track."""
         return float(np.nanmax(self.lost, initial=0.0))
+
+    @property
+    def lowest(self) -> float:
+        """The lowest volts at a wheel, by resistance alone."""
+        return self.volts * (1 - self.drop)
 
     @property
     def coin(self) -> float:
@@ -220,7 +229,7 @@ def score_of(facts: Facts, source: str, runs: Sequence[str]) -> Score:
         default=0.0,
     )
     tracks = tuple(facts.place_of(int(r))[0] for r in rows)
-    return Score(tracks, np.asarray(lost), np.asarray(ratio), heat, max(short_of, 0.0))
+    return Score(source_volts(layout, source), tracks, np.asarray(lost), np.asarray(ratio), heat, max(short_of, 0.0))
 
 
 def _most(values: np.ndarray) -> int | None:

@@ -12,6 +12,7 @@ from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_run, run_length
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.geometry import inside
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import next_gauges_up
 from jolly_copper.core.quantities import print_length, read_gauge
@@ -121,7 +122,7 @@ def _fed_at(layout: Layout, run_id: str, along: float) -> tuple[str, str, Patch]
     """The same run fed elsewhere: its device moved to that board."""
     run = layout.runs[run_id]
     x, y = point_on_run(run, along)
-    board = next((b.name for b in layout.boards.values() if _inside(x, y, [(p.x, p.y) for p in b.outline])), None)
+    board = next((b.name for b in layout.boards.values() if inside(b.corners, x, y)), None)
     device = layout.devices[run.fed.device or ""]
     patch: Patch = [
         {"op": "replace", "path": f"/runs/{run_id}/fed/along", "value": along},
@@ -129,11 +130,3 @@ def _fed_at(layout: Layout, run_id: str, along: float) -> tuple[str, str, Patch]
     ]
     where = f"board {board}" if board else print_length(along, layout.brief.units)
     return f"Feed {run.label} at {where}", f"{device.name} moved there, with a supply to it", patch
-
-
-def _inside(x: float, y: float, outline: list[tuple[float, float]]) -> bool:
-    inside = False
-    for (ax, ay), (bx, by) in zip(outline, [*outline[1:], outline[0]], strict=True):
-        if (ay > y) != (by > y) and x < (bx - ax) * (y - ay) / (by - ay) + ax:
-            inside = not inside
-    return inside

@@ -192,6 +192,16 @@ export function useHouseRules() {
   return useQuery({ queryKey: ["house-rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
 }
 
+/** The schools of wiring there are to choose from, with their reasons. */
+export function useWiringSchools() {
+  return useQuery({ queryKey: ["wiring-schools"], queryFn: () => answer(api.GET("/api/wiring-schools")) });
+}
+
+/** What accessories usually draw, by kind. */
+export function useUsualLoads() {
+  return useQuery({ queryKey: ["usual-loads"], queryFn: () => answer(api.GET("/api/usual-loads")) });
+}
+
 export function useGauges() {
   return useQuery({ queryKey: ["gauges"], queryFn: () => answer(api.GET("/api/gauges")) });
 }

@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { Layout } from "../api/client";
+import { NearName } from "./Marks";
 
 /** Accessories that stand on the plan: a small square on its corner in the ink of their bus. */
 export const Loads = memo(function Loads({
@@ -28,18 +29,7 @@ export const Loads = memo(function Loads({
               stroke={lit.has(id) ? "var(--amber)" : (circuits?.[load.circuit]?.ink ?? "var(--ink)")}
               strokeWidth={lit.has(id) ? 3 : 2}
             />
-            <text
-              className="near"
-              x="9"
-              y="3.5"
-              fontSize="10"
-              fill="var(--ink)"
-              stroke="var(--paper)"
-              strokeWidth="3"
-              paintOrder="stroke"
-            >
-              {load.name}
-            </text>
+            <NearName words={load.name} />
           </g>
         ) : null,
       )}

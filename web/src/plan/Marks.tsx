@@ -68,6 +68,24 @@ export const Gaps = memo(function Gaps({ gaps, lit }: { gaps: Answers["gaps"]; l
   );
 });
 
+/** A name beside a mark, shown when one comes near. */
+export function NearName({ words }: { words: string }) {
+  return (
+    <text
+      className="near"
+      x="9"
+      y="3.5"
+      fontSize="10"
+      fill="var(--ink)"
+      stroke="var(--paper)"
+      strokeWidth="3"
+      paintOrder="stroke"
+    >
+      {words}
+    </text>
+  );
+}
+
 const CHAR = 6.3;
 
 /** Boosters and breakers where they stand; breakers are small until one comes near. */
@@ -133,18 +151,7 @@ export const Devices = memo(function Devices({
                 ) : (
                   <path d="M-2.4 0h4.8" stroke="var(--onstrong)" strokeWidth="1.5" />
                 )}
-                <text
-                  className="near"
-                  x="9"
-                  y="3.5"
-                  fontSize="10"
-                  fill="var(--ink)"
-                  stroke="var(--paper)"
-                  strokeWidth="3"
-                  paintOrder="stroke"
-                >
-                  {device.name}, {amps}
-                </text>
+                <NearName words={`${device.name}, ${amps}`} />
               </>
             )}
             {ring}

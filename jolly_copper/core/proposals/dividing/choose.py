@@ -7,7 +7,7 @@ from collections import Counter, defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.budget import gives, inrush_amps, load_amps
+from jolly_copper.core.circuits.budget import gives, inrush_amps, load_amps, one_stalls
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.circuits.whereabouts import LEAST_STAND_MM
@@ -15,7 +15,7 @@ from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.document import Layout, Placement, TrackUse
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.proposals.dividing.partition import Link, best_parts, by_part, connected, neighbours
-from jolly_copper.core.proposals.dividing.sharing import Asking, share_out
+from jolly_copper.core.proposals.dividing.sharing import Asking, asked_of, share_out
 from jolly_copper.core.proposals.dividing.stretches import Edge, Plan, Stretch, find_stretches
 
 TRIPS = (1.0, 1.5, 2.0, 2.5, 3.0, 3.5, 4.0, 4.5, 5.0, 6.0, 7.0, 8.0, 10.0)
@@ -230,9 +230,7 @@ def _assemble(facts: Facts, plan: Plan, groups: list[Area], behind: list[frozens
     names = _names(layout, plan, groups, kept)
     boosters: list[Booster] = []
     for number in used:
-        mine = [a for a, s in zip(asking, shares, strict=True) if s == number]
-        trains = frozenset[str]().union(*(a.trains for a in mine))
-        total = sum(amps[t] for t in sorted(trains)) + sum(a.steady for a in mine)
+        total = asked_of([a for a, s in zip(asking, shares, strict=True) if s == number], amps)
         known = sources[number][0] if number < len(sources) else None
         boosters.append(
             Booster(known, layout.devices[known].name if known else _free_name(layout, boosters), limits[number], total)
@@ -241,16 +239,8 @@ def _assemble(facts: Facts, plan: Plan, groups: list[Area], behind: list[frozens
     for k, group in enumerate(groups):
         booster = used.index(shares[k])
         names_of = sorted(asking[k].trains)
-        worst = sum(amps[t] for t in names_of) + asking[k].steady
-        stall = max(
-            (
-                layout.locos[e].stall - layout.locos[e].running
-                for t in names_of
-                if running[t]
-                for e in layout.trains[t].engines
-            ),
-            default=0.0,
-        )
+        worst = asked_of([asking[k]], amps)
+        stall = one_stalls(layout, [layout.trains[t] for t in names_of if running[t]])
         filling = asking[k].steady + sum(inrush_amps(layout, layout.trains[t]) for t in names_of)
         device = boosters[booster].device
         above = (layout.devices[device].trip_amps if device else None) or wish.booster_amps

@@ -42,8 +42,8 @@ class _Making:
         self.before, self.division, self.wish = layout, division, wish
         self.sheet = Sheet(layout)
         self.owner = {n: k for k, d in enumerate(division.districts) for n in d.stretches}
-        self.old_circuits = extent_circuits(layout, map_rails(layout))
         self.old_rails = map_rails(layout)
+        self.old_circuits = extent_circuits(layout, self.old_rails)
         self.ground = map_ground(layout)
 
     def patch(self) -> Patch:

@@ -11,10 +11,8 @@ from scipy.spatial import cKDTree
 
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Gap, Layout, Track, TrackUse
-from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.layout.geometry import Polyline, crossings, draw
 from jolly_copper.core.layout.reading import track_length
-from jolly_copper.core.proposals.laying.corridors import outline_of
-from jolly_copper.core.proposals.laying.runs import crossings
 from jolly_copper.core.rails.pieces import Piece, map_rails
 from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.core.rails.zones import Border
@@ -135,7 +133,7 @@ def _edge(border: Border, zone_of: dict[Piece, int], reasons: dict[tuple[str, fl
 
 def _places(topology: Topology) -> Iterator[tuple[str, float, Why]]:
     layout = topology.layout
-    boards = [outline_of(b) for b in layout.boards.values()]
+    boards = [b.corners for b in layout.boards.values()]
     named: set[str] = set()  # joints that another track has spoken for
     circuits = extent_circuits(layout, topology.rails)
     feeds = {d.output: i for i, d in layout.devices.items()}

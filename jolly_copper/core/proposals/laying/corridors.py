@@ -14,8 +14,8 @@ from scipy import sparse
 from scipy.sparse import csgraph
 from scipy.spatial import cKDTree
 
-from jolly_copper.core.layout.document import Board, Layout
-from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.geometry import Polyline, draw, inside
 from jolly_copper.core.rails.pieces import Joined
 
 STEP_MM = 250.0
@@ -32,7 +32,6 @@ THROUGH_A_DEVICE_COST = 30.0
 SAME_PLACE_MM = 12.0
 
 Floats = NDArray[np.float64]
-Outline = list[tuple[float, float]]
 
 
 @dataclass(frozen=True)
@@ -46,20 +45,6 @@ class Corridors:
     def nearest(self, x: float, y: float) -> int:
         """The place nearest to a point of the plan."""
         return int(self.near.query((x, y))[1])
-
-
-def inside(outline: Outline, x: float, y: float) -> bool:
-    """Whether a point lies in a polygon (even-odd rule)."""
-    found = False
-    for (ax, ay), (bx, by) in zip(outline, [*outline[1:], outline[0]], strict=True):
-        if (ay > y) != (by > y) and x < ax + (y - ay) * (bx - ax) / (by - ay):
-            found = not found
-    return found
-
-
-def outline_of(board: Board) -> Outline:
-    """A board's corners."""
-    return [(p.x, p.y) for p in board.outline]
 
 
 def beside(line: Polyline, along: float) -> tuple[float, float]:
@@ -76,7 +61,7 @@ class _Weigher:
     def __init__(self, layout: Layout) -> None:
         self.boards = []
         for board in layout.boards.values():
-            outline = outline_of(board)
+            outline = board.corners
             xs, ys = [x for x, _ in outline], [y for _, y in outline]
             self.boards.append((outline, board.removable, (min(xs), min(ys), max(xs), max(ys))))
 

@@ -11,7 +11,6 @@ from jolly_copper.core.circuits.edits import CLEAR_OF_GAP_MM
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import Sheet
-from jolly_copper.core.findings.feeding import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proposals.laying.corridors import Ground
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
@@ -24,6 +23,12 @@ OWN_SHARE = 0.4
 """Track shorter than this (mm, and share of the spacing) inside a longer stretch is fed through its neighbours."""
 THREE_FEET = 914.4
 Spacing = Literal["by rail code", "every 3 ft", "every piece of rail"]
+SPACINGS: dict[Spacing, str] = {
+    "by rail code": "The house rule: light rail closer than heavy. Common where rail is code 70 and over.",
+    "every 3 ft": "Never farther than a yard: for light rail, and for those who trust no joiner.",
+    "every piece of rail": "Each length its own feeder: too few is the only mistake. The most soldering.",
+}
+"""Schools of feeder spacing and their reasons. Common practice, no source."""
 
 
 class RailPoint(NamedTuple):
@@ -40,7 +45,7 @@ def every_of(layout: Layout, track: str, spacing: Spacing = "by rail code") -> f
         return min(thing.joiner_every or math.inf, THREE_FEET * 2)
     if spacing == "every 3 ft":
         return THREE_FEET
-    return rules.feeder_spacing_light_rail if thing.code <= LIGHT_RAIL_CODE else rules.feeder_spacing_heavy_rail
+    return rules.feeder_spacing(thing.code)
 
 
 def _own_feeder_from(layout: Layout, track: str, spacing: Spacing) -> float:

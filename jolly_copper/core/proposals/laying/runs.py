@@ -8,18 +8,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+from jolly_copper.core.circuits.lengths import longest_feeder
+from jolly_copper.core.drawing.copper import add_run
 from jolly_copper.core.drawing.sheet import Sheet, bend
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
-from jolly_copper.core.layout.geometry import Polyline, draw
-from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.layout.geometry import crossings, draw
 from jolly_copper.core.proposals.laying.corridors import (
     Corridors,
     Ground,
-    Outline,
     map_corridors,
     map_ground,
-    outline_of,
 )
 from jolly_copper.core.proposals.laying.steiner import Tree, near_minimal_tree, shallow
 from jolly_copper.core.quantities import read_gauge
@@ -30,8 +29,9 @@ MOST_AT_A_TERMINAL = 6
 SHORTEST_MM = 30.0
 STRETCH = 1.3
 """No end is farther from its device than so many times the shortest way."""
-FINE_MM2 = 0.55
-"""20 AWG and thinner counts as fine, mm²."""
+REACH_SHARE = 0.75
+OFF_CORRIDOR_MM = 60.0
+"""A feeder is meant to take this much of what the house rule leaves for its way across, less what wire lies off the rail."""
 
 
 @dataclass(frozen=True)
@@ -94,9 +94,8 @@ def lay(
 def _reach(layout: Layout, wire: Wire) -> float:
     """How far along a run a feeder may be from its terminal, mm, so that it keeps the house rule."""
     rules = layout.brief.rules
-    fine = area_mm2(read_gauge(wire.feeder_gauge)) < FINE_MM2
-    limit = rules.longest_fine_feeder if fine else rules.longest_heavy_feeder
-    return max((limit - rules.drop_below_rail) * 0.75 - 60, 60.0)
+    across = longest_feeder(rules, read_gauge(wire.feeder_gauge)) - rules.drop_below_rail
+    return max(across * REACH_SHARE - OFF_CORRIDOR_MM, OFF_CORRIDOR_MM)
 
 
 class _Lays:
@@ -108,7 +107,7 @@ class _Lays:
         self.sheet, self.layout, self.corridors, self.wire = sheet, layout, corridors, wire
         self.devices, self.reach = devices, reach
         self.terminals: list[str] = []
-        self.lifting = [outline_of(b) for b in layout.boards.values() if b.removable]
+        self.lifting = [b.corners for b in layout.boards.values() if b.removable]
 
     def out(self, tree: Tree, root: int, spots: Sequence[Spot], at: Sequence[int]) -> None:
         """Runs from the root outwards, each along the longest way that is left."""
@@ -159,15 +158,12 @@ class _Lays:
             )  # it stands right at its device: a tail to work with
         path = [bend(x, y, None if k in (0, len(points) - 1) else 0.0) for k, (x, y) in enumerate(points)]
         line = draw([Bend(**v) for v in path])
-        used = {r["label"] for r in sheet["runs"].values()}
-        label = next(n for k in range(1, 100000) if (n := f"R{k}") not in used and n not in sheet["runs"])
         device = next(iter(self.devices.values()))
         last = self.devices.get(way[-1])
-        sheet["runs"][label] = {
-            "circuit": circuit, "label": label, "gauge": self.wire.gauge, "strands": self.wire.strands, "make": self.wire.make, "spacing": None,
-            "path": path, "fed": {"device": None if terminal else device, "terminal": terminal, "along": 0},
-            "ends_at_device": last, "ends_at_terminal": None, "tape": None,
-        }  # fmt: skip
+        label = add_run(
+            sheet, circuit, path, device=None if terminal else device, terminal=terminal, ends_at_device=last, gauge=self.wire.gauge,
+            strands=self.wire.strands, make=self.wire.make,
+        )  # fmt: skip
         along = {p: line.nearest(*self.corridors.places[p])[0] for p in way}
         found: dict[int, str] = {}
         for group in self._groups([p for p in way if p in served or p in forks], served, along, forks):
@@ -246,32 +242,3 @@ def _straightened(points: list[Any]) -> list[tuple[float, float]]:
     if off(points[worst]) <= STRAIGHT_MM:
         return [(round(ax, 1), round(ay, 1)), (round(bx, 1), round(by, 1))]
     return _straightened(points[: worst + 1])[:-1] + _straightened(points[worst:])
-
-
-def crossings(line: Polyline, outlines: list[Outline]) -> list[float]:
-    """Distances along a line where it crosses the edge of one of these outlines."""
-    found = []
-    for outline in outlines:
-        xs, ys = [x for x, _ in outline], [y for _, y in outline]
-        if max(line.xs) < min(xs) or min(line.xs) > max(xs) or max(line.ys) < min(ys) or min(line.ys) > max(ys):
-            continue
-        for k in range(len(line.xs) - 1):
-            p, q = (line.xs[k], line.ys[k]), (line.xs[k + 1], line.ys[k + 1])
-            for a, b in zip(outline, [*outline[1:], outline[0]], strict=True):
-                share = _meets(p, q, a, b)
-                if share is not None:
-                    found.append(line.distance[k] + share * (line.distance[k + 1] - line.distance[k]))
-    return sorted(found)
-
-
-def _meets(
-    p: tuple[float, float], q: tuple[float, float], a: tuple[float, float], b: tuple[float, float]
-) -> float | None:
-    """How far along p–q it crosses a–b, as a share; None where it does not."""
-    dx, dy, ex, ey = q[0] - p[0], q[1] - p[1], b[0] - a[0], b[1] - a[1]
-    cross = dx * ey - dy * ex
-    if abs(cross) < 1e-12:
-        return None
-    t = ((a[0] - p[0]) * ey - (a[1] - p[1]) * ex) / cross
-    u = ((a[0] - p[0]) * dy - (a[1] - p[1]) * dx) / cross
-    return t if 0 <= t < 1 and 0 <= u < 1 else None

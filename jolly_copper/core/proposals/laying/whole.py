@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.whereabouts import extent_circuits
-from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.findings.feeding import spacing
 from jolly_copper.core.layout.document import Layout
@@ -23,12 +22,12 @@ from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 @dataclass(frozen=True)
 class School:
-    """How a club wires. anew: lay circuits that have wire already once more; else only those that have none, or bare track."""
+    """How a club wires. gauge: of all buses until they are sized; a usual one when not given. anew: lay circuits that have wire already once more; else only those that have none, or bare track."""
 
     spacing: Spacing = "by rail code"
     terminal: TerminalKind = "screw strip"
     make: Make = "twisted"
-    gauge: str = "14 AWG"
+    gauge: str | None = None
     anew: bool = False
 
 
@@ -76,7 +75,8 @@ def _laid(
     layout: Layout, school: School, rails: RailMap, ground: Ground, circuits: list[str | None], more: list[RailPoint], told: Told
 ) -> Sheet:  # fmt: skip
     sheet = Sheet(layout)
-    wire = usual_wire(layout, school.gauge, terminal=school.terminal, make=school.make)
+    gauge = school.gauge or ("2.5 mm²" if layout.brief.units == "metric" else "14 AWG")
+    wire = usual_wire(layout, gauge, terminal=school.terminal, make=school.make)
     fed = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
     todo = [c for c in fed if layout.circuits[c].purpose == "track" and (c in circuits or _feeds(layout, c))]
     todo.sort(key=list(layout.circuits).index)
@@ -113,13 +113,3 @@ def _laid(
 def _feeds(layout: Layout, circuit: str) -> bool:
     """Whether a circuit feeds a device that wants a wire of its own."""
     return any(d.input == circuit and d.kind not in ("breaker", *DC_SOURCES) for d in layout.devices.values())
-
-
-def stripped(layout: Layout) -> Layout:
-    """A layout without its track wiring: track, districts and devices only. For laying it anew from nothing."""
-    sheet = Sheet(layout)
-    erase(
-        sheet,
-        [Erased(kind="run", id=i) for i, r in layout.runs.items() if layout.circuits[r.circuit].purpose == "track"],
-    )
-    return sheet.layout()

@@ -8,10 +8,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from jolly_copper.core.circuits.edits import Patch
-from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
+from jolly_copper.core.circuits.lengths import nearest_terminal_to, point_on_track, terminal_point
 from jolly_copper.core.drawing.copper import add_circuit, draw_run
 from jolly_copper.core.drawing.sheet import Sheet
-from jolly_copper.core.findings.feeding import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import track_length
@@ -192,13 +191,8 @@ def _wires(sheet: Sheet, layout: Layout, zone: Zone, parent: str, device: str, t
     """The pair from the nearest terminal of the parent to the reverser, and a bus from it under the section."""
     at = sheet["devices"][device]["at"]
     here = (at["x"], at["y"])
-    terminals = [
-        (math.dist(here, terminal_point(layout, t)), i)
-        for i, t in layout.terminals.items()
-        if layout.runs[t.run].circuit == parent
-    ]
-    if terminals:
-        _, nearest = min(terminals)
+    nearest = nearest_terminal_to(layout, parent, here)
+    if nearest is not None:
         draw_run(
             sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device
         )
@@ -234,8 +228,7 @@ def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
     gauge, strands = usual[0][0] if usual else ("20 AWG", "solid")
     rules = layout.brief.rules
     for piece in zone.pieces:
-        code = layout.tracks[piece.track].code
-        every = rules.feeder_spacing_light_rail if code <= LIGHT_RAIL_CODE else rules.feeder_spacing_heavy_rail
+        every = rules.feeder_spacing(layout.tracks[piece.track].code)
         length = piece.end - piece.start
         if topology.rails.extent_of[piece] in fed or length < 300:
             continue

@@ -3,6 +3,16 @@ import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { type CardProps, Head, useSet } from "./card";
 
+type Figure =
+  | "label_amps"
+  | "measured_amps"
+  | "limit_amps"
+  | "trip_amps"
+  | "inrush_amps"
+  | "volts"
+  | "measured_volts"
+  | "least_volts";
+
 const seconds = (value: number | null | undefined) => (value ? `${+(value * 1000).toFixed(1)} ms` : "");
 
 /** A time a person wrote: 50 ms, 0.5 s, or a bare number of milliseconds. Null where it is none. */
@@ -23,30 +33,19 @@ export function Device({ id, layout }: CardProps) {
   const direct = device.kind === "supply" || device.kind === "step-down";
   const reverses = device.kind === "reverser" || device.kind === "reversing switch";
   const hangs = !source && device.kind !== "supply";
-  const amps = (
-    label: string,
-    field: "label_amps" | "measured_amps" | "limit_amps" | "trip_amps" | "inrush_amps",
-    empty: string,
-  ) => (
-    <Typed
-      label={label}
-      kind="current"
-      shown={device[field] ? `${device[field]} A` : ""}
-      clearable
-      placeholder={empty}
-      onTake={(v, t) => set(field, v, `${label.toLowerCase()} ${t || empty}`)}
-    />
-  );
-  const volts = (label: string, field: "volts" | "measured_volts" | "least_volts", empty: string) => (
-    <Typed
-      label={label}
-      kind="volts"
-      shown={device[field] ? `${device[field]} V` : ""}
-      clearable
-      placeholder={empty}
-      onTake={(v, t) => set(field, v, `${label.toLowerCase()} ${t || empty}`)}
-    />
-  );
+  const figure = (label: string, field: Figure, empty: string) => {
+    const [kind, unit] = field.endsWith("volts") ? (["volts", "V"] as const) : (["current", "A"] as const);
+    return (
+      <Typed
+        label={label}
+        kind={kind}
+        shown={device[field] ? `${device[field]} ${unit}` : ""}
+        clearable
+        placeholder={empty}
+        onTake={(v, t) => set(field, v, `${label.toLowerCase()} ${t || empty}`)}
+      />
+    );
+  };
   const time = (label: string, field: "trip_seconds" | "recovery_seconds", empty: string) => (
     <Typed
       label={label}
@@ -72,18 +71,18 @@ export function Device({ id, layout }: CardProps) {
         <Typed label="Name" kind="text" shown={device.name} onTake={(v) => set("name", v, String(v))} />
         {reverses || device.kind === "switch" || device.kind === "detector"
           ? null
-          : amps("Trips at", "trip_amps", "no trip")}
+          : figure("Trips at", "trip_amps", "no trip")}
         {time(reverses ? "Turns over in" : "Opens after", "trip_seconds", "not known")}
         {reverses || direct ? null : time("Tries again after", "recovery_seconds", "by hand")}
-        {reverses ? null : amps("Amps on its label", "label_amps", "not known")}
-        {source || direct ? amps("Amps measured", "measured_amps", "not measured") : null}
-        {source || direct ? amps("Most it gives", "limit_amps", "not known") : null}
-        {reverses || direct ? null : amps("Lets through at start", "inrush_amps", "its trip")}
+        {reverses ? null : figure("Amps on its label", "label_amps", "not known")}
+        {source || direct ? figure("Amps measured", "measured_amps", "not measured") : null}
+        {source || direct ? figure("Most it gives", "limit_amps", "not known") : null}
+        {reverses || direct ? null : figure("Lets through at start", "inrush_amps", "its trip")}
         {source || direct
-          ? volts("Volts, label", "volts", source ? `${layout.brief?.track_volts} V, track` : "12 V")
+          ? figure("Volts, label", "volts", source ? `${layout.brief?.track_volts} V, track` : "12 V")
           : null}
-        {source || direct ? volts("Volts, measured", "measured_volts", "not measured") : null}
-        {device.kind === "step-down" ? volts("Works from", "least_volts", "any") : null}
+        {source || direct ? figure("Volts, measured", "measured_volts", "not measured") : null}
+        {device.kind === "step-down" ? figure("Works from", "least_volts", "any") : null}
         <Typed
           label={source || direct ? "Inside resistance" : "Resistance, both ways"}
           kind="ohms"

@@ -1,12 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type Shape } from "../../api/client";
-import { useWhere } from "../../api/queries";
+import { answer, api, type Layout, type Shape } from "../../api/client";
+import { useWhere, useWiringSchools } from "../../api/queries";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
-const MAKES = ["apart", "side by side", "paired cable", "twisted"] as const;
-type Make = (typeof MAKES)[number];
+type Make = NonNullable<NonNullable<Layout["runs"]>[string]["make"]>;
 const WIDE = 440;
 const HIGH = 172;
 const TOP = 20;
@@ -16,6 +15,7 @@ const FOOT = 18;
 export function Signal() {
   const { id, revision, ready } = useWhere();
   const layout = useLayout((s) => s.state?.document);
+  const { data: schools } = useWiringSchools();
   const selected = useBench((s) => s.selected);
   const show = useBench((s) => s.show);
   const runs = Object.entries(layout?.runs ?? {}).filter(
@@ -67,7 +67,7 @@ export function Signal() {
             onChange={(event) => setMake(event.target.value as Make | "")}
           >
             <option value="">as they do: {layout?.runs?.[run]?.make ?? "side by side"}</option>
-            {MAKES.map((m) => (
+            {(schools?.makes ?? []).map((m) => (
               <option key={m} value={m}>
                 as if {m}
               </option>
@@ -96,11 +96,13 @@ export function Signal() {
             <table className="mt-2">
               <thead className="text-left text-[11px] text-mute">
                 <tr>
-                  {["Wires", "Filter", "Beyond the wave", "Through zero", "Rings at", "Kick of a short"].map((h) => (
-                    <th key={h} className="border-line border-b py-0.5 pr-3 font-medium">
-                      {h}
-                    </th>
-                  ))}
+                  {["Wires", "Filter", "Beyond the wave", "Through zero", "Rings at", "Late by", "Kick of a short"].map(
+                    (h) => (
+                      <th key={h} className="border-line border-b py-0.5 pr-3 font-medium">
+                        {h}
+                      </th>
+                    ),
+                  )}
                 </tr>
               </thead>
               <tbody>
@@ -112,12 +114,13 @@ export function Signal() {
                   >
                     <td className="py-0.5 pr-3">{r.make}</td>
                     <td className="pr-3">{r.filtered ? "yes" : "no"}</td>
-                    <td className="figure pr-3">{r.over_text}</td>
+                    <td className="figure whitespace-nowrap pr-3">{r.over_text}</td>
                     <td className={`figure pr-3 ${r.crossings ? "text-oxide" : ""}`}>
                       {r.crossings ? `${r.crossings} × again` : "once"}
                     </td>
-                    <td className="figure pr-3">{r.ring_text}</td>
-                    <td className="figure">{r.kick_text}</td>
+                    <td className="figure whitespace-nowrap pr-3">{r.ring_text}</td>
+                    <td className="figure whitespace-nowrap pr-3">{r.late_text}</td>
+                    <td className="figure whitespace-nowrap">{r.kick_text}</td>
                   </tr>
                 ))}
               </tbody>
@@ -136,7 +139,7 @@ export function Signal() {
 function Plot({ data, filtered }: { data: Shape["SignalShape"]; filtered: boolean }) {
   const most = Math.max(data.track_volts * 1.15, ...data.wave.volts, ...data.calmer.volts);
   const least = Math.min(-data.track_volts * 1.1, ...data.wave.volts);
-  const x = (us: number) => 34 + (us / 40) * (WIDE - 44);
+  const x = (us: number) => 34 + (us / 40) * (WIDE - 60);
   const y = (v: number) => TOP + ((most - v) / (most - least)) * (HIGH - TOP - FOOT);
   const path = (w: Shape["Wave"]) =>
     w.microseconds.map((t, k) => `${k ? "L" : "M"}${x(t).toFixed(1)} ${y(w.volts[k] ?? 0).toFixed(1)}`).join("");

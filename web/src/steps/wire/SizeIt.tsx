@@ -1,26 +1,20 @@
 import { useState } from "react";
 import type { Shape } from "../../api/client";
-import { useWhere } from "../../api/queries";
-import { streamed } from "../../api/stream";
+import { useWhere, useWiringSchools } from "../../api/queries";
+import { useStreamed } from "../../api/useStreamed";
+import { Progress } from "../../parts/Progress";
 import { useBench } from "../../store/bench";
 import { Preview } from "./Preview";
 import { Spools } from "./Spools";
 
 type Sized = Shape["SizedShape"];
-const DROPS = [
-  ["", "the house rule's drop"],
-  ["0.03", "3 %, the strict school"],
-  ["0.05", "5 %"],
-  ["0.1", "10 %, the easy school"],
-] as const;
-
 /** The cheapest gauges for every run that hold drop, coin test and heat, each with what keeps it from being lighter. */
 export function SizeIt() {
   const { id, revision, scene } = useWhere();
   const show = useBench((s) => s.show);
   const [drop, setDrop] = useState("");
-  const [done, setDone] = useState<[number, number] | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
+  const { data: schools } = useWiringSchools();
+  const { done, wrong, start } = useStreamed<Sized>();
   const [sized, setSized] = useState<{ key: string; answer: Sized } | null>(null);
   const [making, setMaking] = useState(false);
   const query = new URLSearchParams({ revision: String(revision) });
@@ -28,18 +22,8 @@ export function SizeIt() {
   if (drop) query.set("drop", drop);
   const key = `${id}?${query}`;
   const work = async () => {
-    setWrong(null);
-    setDone([0, 0]);
-    try {
-      const answer = await streamed<Sized, { done?: number; total?: number }>(
-        `/api/layouts/${id}/sizing?${query}`,
-        (s) => setDone([s.done ?? 0, s.total ?? 0]),
-      );
-      setSized({ key, answer });
-    } catch (error) {
-      setWrong((error as Error).message);
-    }
-    setDone(null);
+    const answer = await start(`/api/layouts/${id}/sizing?${query}`);
+    if (answer) setSized({ key, answer });
   };
   const answer = sized?.key === key ? sized.answer : null;
   return (
@@ -58,9 +42,10 @@ export function SizeIt() {
             value={drop}
             onChange={(event) => setDrop(event.target.value)}
           >
-            {DROPS.map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
+            <option value="">the house rule's drop</option>
+            {schools?.drops.map((d) => (
+              <option key={d.share} value={d.share}>
+                {d.words}
               </option>
             ))}
           </select>
@@ -68,7 +53,7 @@ export function SizeIt() {
         <button type="submit" className="btn-main" disabled={done !== null}>
           {done ? "Weighing designs…" : "Size it"}
         </button>
-        {done ? <progress className="mb-2 h-1.5 w-28" value={done[0]} max={Math.max(done[1], 1)} /> : null}
+        <Progress done={done} />
         {answer ? (
           <span className="pb-1">
             All wire: <b className="figure">{answer.before_text}</b> now, <b className="figure">{answer.price_text}</b>{" "}

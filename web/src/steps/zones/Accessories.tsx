@@ -1,24 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type Shape } from "../../api/client";
-import { useAccessories, useWhere, useZones } from "../../api/queries";
+import { answer, api, type Layout, type Shape } from "../../api/client";
+import { useAccessories, useUsualLoads, useWhere, useZones } from "../../api/queries";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Preview } from "../wire/Preview";
 import { LoadRow } from "./LoadRow";
 
-export const LOAD_KINDS = [
-  "switch machine",
-  "solenoid",
-  "servo",
-  "signal",
-  "lamp",
-  "LED",
-  "stationary decoder",
-  "other",
-] as const;
-type LoadKind = (typeof LOAD_KINDS)[number];
+type LoadKind = NonNullable<Layout["loads"]>[string]["kind"];
 
 /** Supplies, step-downs and what hangs on them: counted or on the plan, with the volts that reach each. */
 export function Accessories() {
@@ -33,7 +22,7 @@ export function Accessories() {
   const [circuit, setCircuit] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
   const [mend, setMend] = useState<Shape["MendShape"] | null>(null);
-  const { data: usual } = useQuery({ queryKey: ["usual-loads"], queryFn: () => answer(api.GET("/api/usual-loads")) });
+  const { data: usual } = useUsualLoads();
   const circuits = Object.entries(layout?.circuits ?? {});
   const buses = circuits.filter(([, c]) => c.purpose === "accessory");
   const chosen = circuit || buses[0]?.[0] || circuits[0]?.[0] || "";
@@ -134,8 +123,8 @@ export function Accessories() {
             value={kind}
             onChange={(e) => setKind(e.target.value as LoadKind)}
           >
-            {LOAD_KINDS.map((k) => (
-              <option key={k}>{k}</option>
+            {usual?.map((u) => (
+              <option key={u.kind}>{u.kind}</option>
             ))}
           </select>
         </label>

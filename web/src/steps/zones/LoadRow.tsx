@@ -14,6 +14,13 @@ type Props = {
   onWrong: (why: string | null) => void;
 };
 
+const FIGURES = [
+  ["amps", "current", "At rest, each", "at rest"],
+  ["working_amps", "current", "At work, each", "at work"],
+  ["least_volts", "volts", "Least volts", "wanted"],
+  ["most_volts", "volts", "Most volts", "at most"],
+] as const;
+
 /** One kind of accessory in the table, every figure typed in place, with the volts that reach it. */
 export function LoadRow({ id, load, shape, circuits, onWrong }: Props) {
   const edit = useLayout((s) => s.edit);
@@ -60,46 +67,19 @@ export function LoadRow({ id, load, shape, circuits, onWrong }: Props) {
       <td className={`${cell} min-w-13`}>
         <Count label="At once" value={load.at_once ?? 0} least={0} onTake={(n) => put("at_once", n, `${n} at once`)} />
       </td>
-      <td className={`${cell} min-w-18`}>
-        <Typed
-          label="At rest, each"
-          hideLabel
-          kind="current"
-          shown={amps(load.amps ?? 0)}
-          onTake={(v, t) => put("amps", v, `${t} at rest`)}
-        />
-      </td>
-      <td className={`${cell} min-w-18`}>
-        <Typed
-          label="At work, each"
-          hideLabel
-          kind="current"
-          shown={amps(load.working_amps ?? 0)}
-          onTake={(v, t) => put("working_amps", v, `${t} at work`)}
-        />
-      </td>
-      <td className={`${cell} min-w-15`}>
-        <Typed
-          label="Least volts"
-          hideLabel
-          kind="volts"
-          shown={volts(load.least_volts)}
-          clearable
-          placeholder="any"
-          onTake={(v, t) => put("least_volts", v, `wants ${t || "any volts"}`)}
-        />
-      </td>
-      <td className={`${cell} min-w-15`}>
-        <Typed
-          label="Most volts"
-          hideLabel
-          kind="volts"
-          shown={volts(load.most_volts)}
-          clearable
-          placeholder="any"
-          onTake={(v, t) => put("most_volts", v, `stands ${t || "any volts"}`)}
-        />
-      </td>
+      {FIGURES.map(([field, kind, label, words]) => (
+        <td key={field} className={`${cell} ${kind === "volts" ? "min-w-15" : "min-w-18"}`}>
+          <Typed
+            label={label}
+            hideLabel
+            kind={kind}
+            shown={kind === "volts" ? volts(load[field]) : amps(load[field] ?? 0)}
+            clearable={kind === "volts"}
+            placeholder={kind === "volts" ? "any" : undefined}
+            onTake={(v, t) => put(field, v, `${t || "any volts"} ${words}`)}
+          />
+        </td>
+      ))}
       <td className={`${cell} whitespace-nowrap`}>
         <b className={`figure ${shape && !shape.ok ? "text-oxide" : ""}`}>
           {shape?.work_text ?? "…"}

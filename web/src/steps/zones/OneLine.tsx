@@ -2,7 +2,7 @@ import { type PointerEvent, useRef, useState } from "react";
 import { useZones } from "../../api/queries";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { arrange, GAP_X, mayHang, TALL, WIDE } from "./arrange";
+import { arrange, GAP_X, TALL, WIDE } from "./arrange";
 import { Box } from "./Box";
 
 const FAR_PX = 5;
@@ -36,11 +36,12 @@ export function OneLine() {
     const matrix = svg.current?.getScreenCTM()?.inverse();
     return new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix);
   };
+  const stepOf = (device: string | null | undefined) => data.steps.find((s) => s.device === device);
   const under = (x: number, y: number, device: string) =>
-    data.steps.find((s) => {
-      const p = placed.get(s.device);
-      return p && x >= p.x && x <= p.x + WIDE && y >= p.y && y <= p.y + TALL && mayHang(data.steps, device, s.device);
-    })?.device ?? null;
+    stepOf(device)?.hosts.find((host) => {
+      const p = placed.get(host);
+      return p && x >= p.x && x <= p.x + WIDE && y >= p.y && y <= p.y + TALL;
+    }) ?? null;
   const move = (event: PointerEvent) => {
     const now = held.current;
     if (!now) return;
@@ -59,12 +60,12 @@ export function OneLine() {
     take(null);
     if (!now) return;
     if (Math.hypot(now.dx, now.dy) < FAR_PX) return show({ kind: "device", id: now.device }, null);
-    const host = data.steps.find((s) => s.device === now.over);
+    const host = stepOf(now.over);
     if (!host) return setSaid("Let go over a device that gives it power.");
     const { why } = await draw({ act: "rehang", device: now.device, input: host.circuit });
     setSaid(why);
   };
-  const hosts = selected?.kind === "device" ? data.steps.filter((s) => mayHang(data.steps, selected.id, s.device)) : [];
+  const hosts = selected?.kind === "device" ? (stepOf(selected.id)?.hosts ?? []).flatMap((h) => stepOf(h) ?? []) : [];
   return (
     <section className="min-h-0 overflow-auto bg-card p-3" aria-label="One-line diagram" data-testid="one-line">
       <p className="mb-1.5 flex flex-wrap items-center gap-x-3 gap-y-1 text-[11.5px] text-mute">

@@ -34,15 +34,3 @@ export function arrange(steps: Step[]): {
   }
   return { placed, width: (deepest + 1) * (WIDE + GAP_X) - GAP_X, height: Math.max(row - BETWEEN, TALL) };
 }
-
-/** Whether a device may hang under another: not under itself, nor under what hangs below it, and power of one kind. */
-export function mayHang(steps: Step[], device: string, under: string): boolean {
-  const mine = steps.find((s) => s.device === device);
-  const host = steps.find((s) => s.device === under);
-  if (!mine?.above || !host || mine.above === under || mine.kind === "station" || mine.kind === "booster") return false;
-  const track = (s: Step) => s.purpose === "track" || s.kind === "booster" || s.kind === "station";
-  if (mine.kind === "step-down" ? host.purpose !== "accessory" : track(mine) !== track(host)) return false;
-  for (let at: Step | undefined = host; at; at = steps.find((s) => s.device === at?.above))
-    if (at.device === device) return false;
-  return true;
-}

@@ -1,0 +1,45 @@
+"""What a division takes, and where it falls short, in words."""
+
+from __future__ import annotations
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.proposals.dividing.choose import Division
+from jolly_copper.core.quantities import print_current
+
+
+def many(count: int, what: str) -> str:
+    """A count with its thing, in the plural where it is one.
+
+    >>> many(1, "booster"), many(3, "pair")
+    ('1 booster', '3 pairs')
+    """
+    return f"{count} {what}{'' if count == 1 else 's'}"
+
+
+def needs(layout: Layout, division: Division, then: Layout) -> list[str]:
+    """What must be cut, bought and soldered for a division, given the layout it makes."""
+    fresh = sum(not e.gaps for e in division.cuts)
+    breakers = sum(d.kept is None for d in division.districts)
+    bought = sum(b.device is None for b in division.boosters)
+    feeders = len(then.feeders) - len(layout.feeders)
+    found = [
+        f"{many(fresh, 'pair')} of gaps to cut" if fresh else "no new gaps",
+        many(breakers, "breaker") if breakers else "no new breaker",
+        f"{many(bought, 'booster')} to buy" if bought else "no new booster",
+    ]
+    if feeders > 0:
+        found.append(f"{many(feeders, 'feeder')} more")
+    if len(division.boosters) > 1 and layout.brief.rules.reference_wire:
+        found.append("a floating reference wire between the boosters")
+    return found
+
+
+def warning(division: Division) -> str | None:
+    """Where even the best sharing asks a booster for more than it should give; None where none is asked so much."""
+    if not division.too_much:
+        return None
+    booster = division.too_much[0]
+    return (
+        f"{booster.name} may be asked for {print_current(booster.asked)} of the {print_current(booster.gives)} that should be asked: "
+        "larger boosters, or fewer trains that roam everywhere."
+    )
