@@ -32,6 +32,7 @@ from jolly_copper.store import Store
 
 KINDS = [
     "boards",
+    "obstacles",
     "nodes",
     "tracks",
     "gaps",

@@ -287,7 +287,7 @@ def wire_table(facts: Facts) -> shapes.WireTable:
             gauge=t.gauge, strands=t.strands, colour=t.colour, length_text=print_long_length(t.length, units), spools=t.spools,
             spool_text=print_long_length(t.spool, units),
         )
-        for t in totals(layout, wires)
+        for t in totals(layout)
     ]  # fmt: skip
     return shapes.WireTable(rows=rows, totals=sums)
 

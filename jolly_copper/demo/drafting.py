@@ -29,6 +29,7 @@ class Draft:
     def __init__(self, name: str, **top: Any) -> None:
         kinds = [
             "boards",
+            "obstacles",
             "nodes",
             "tracks",
             "gaps",

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.circuits.lengths import cut_of_runs
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
@@ -109,7 +110,7 @@ def cheapest_by_hand(facts: Facts, limits: Limits) -> float:
             and (score.ratio >= np.minimum(limits.margin, top.ratio / NEAR) - 1e-9).all() and all(h <= 1 for h in score.heat.values())
         )  # fmt: skip
         if holds:
-            best = min(best, price_of(layout, design, goods))
+            best = min(best, price_of(layout, design, goods, cut_of_runs(layout)))
     return best
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import Gauge
 
 
@@ -83,3 +85,39 @@ def cut_length(layout: Layout, measured: float) -> float:
     """
     rules = layout.brief.rules
     return math.ceil((measured * (1 + rules.slack_share) + 2 * rules.slack_each_end) / 5 - 1e-9) * 5
+
+
+SAME_PLACE_MM = 1.0
+
+
+def cuts_of(layout: Layout) -> dict[str, list[float]]:
+    """Where each run is cut right through, mm along it, its two ends included.
+
+    At its ends, where it is fed, at terminals that cut the bus (strips and levers), and at plugs. Taps and solder leave
+    the wire whole.
+    """
+    found: dict[str, list[float]] = {i: [0.0, run_length(r), r.fed.along] for i, r in layout.runs.items()}
+    for terminal in layout.terminals.values():
+        if terminal.kind in BUS_IS_CUT_AT:
+            found[terminal.run].append(terminal.along)
+    for plug in layout.plugs.values():
+        found[plug.run].append(plug.along)
+    return {i: _apart(places, run_length(layout.runs[i])) for i, places in found.items()}
+
+
+def _apart(places: list[float], length: float) -> list[float]:
+    """Places in order, those nearer to each other or to an end than a hair made one."""
+    inner = sorted(p for p in places if SAME_PLACE_MM < p < length - SAME_PLACE_MM)
+    kept = [0.0]
+    for place in inner:
+        if place - kept[-1] > SAME_PLACE_MM:
+            kept.append(place)
+    return [*kept, length]
+
+
+def cut_of_runs(layout: Layout) -> dict[str, float]:
+    """What each wire of every run takes, mm: all its pieces, each cut with slack at both ends."""
+    return {
+        i: sum(cut_length(layout, b - a) for a, b in itertools.pairwise(places))
+        for i, places in cuts_of(layout).items()
+    }

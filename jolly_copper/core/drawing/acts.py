@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.layout.document import LoadKind, TrackUse
+from jolly_copper.core.layout.document import LoadKind, ObstacleKind, TrackUse
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
@@ -40,6 +40,13 @@ class DrawTrack(Model):
 class DrawBoard(Model):
     act: Literal["board"]
     outline: Annotated[list[Point], Field(min_length=3, max_length=200)]
+    name: Name | None = None
+
+
+class DrawObstacle(Model):
+    act: Literal["obstacle"]
+    outline: Annotated[list[Point], Field(min_length=3, max_length=100)]
+    kind: ObstacleKind = "brace"
     name: Name | None = None
 
 
@@ -218,7 +225,7 @@ class Feed(Model):
 
 
 Act = Annotated[
-    DrawTrack | Extend | AddLoad | StandLoad | PlaceDevice | Rehang | Assign | Weld | DrawBoard | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
+    DrawTrack | Extend | AddLoad | StandLoad | PlaceDevice | Rehang | Assign | Weld | DrawBoard | DrawObstacle | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
     | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed,
     Field(discriminator="act"),
 ]  # fmt: skip
@@ -271,6 +278,12 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
                 "board",
                 sheet.add("boards", "board", {"name": name, "outline": outline, "removable": False}),
             ), f"Draw board {name}"
+        case DrawObstacle():
+            number = 1 + sum(o["kind"] == act.kind for o in sheet["obstacles"].values())
+            name = act.name or f"{act.kind.capitalize()} {number}"
+            outline = [{"x": round(p.x, 1), "y": round(p.y, 1)} for p in act.outline]
+            thing = {"name": name, "kind": act.kind, "outline": outline}
+            return ("obstacle", sheet.add("obstacles", "O", thing)), f"Draw {name}"
         case PlaceTable():
             return ("node", nodes.set_table(sheet, act.kind, act.x, act.y, act.size, act.angle)), f"Place a {act.kind}"
         case CrossTracks():

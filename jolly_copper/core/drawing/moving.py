@@ -8,11 +8,23 @@ from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.fields import Id, Model
 from jolly_copper.core.layout.geometry import inside
 
-Movable = Literal["node", "track", "board", "device", "run", "load"]
+Movable = Literal["node", "track", "board", "obstacle", "device", "run", "load"]
 Erasable = Literal[
-    "node", "track", "board", "device", "run", "gap", "feeder", "section", "terminal", "plug", "circuit", "load"
+    "node",
+    "track",
+    "board",
+    "device",
+    "run",
+    "gap",
+    "feeder",
+    "section",
+    "terminal",
+    "plug",
+    "circuit",
+    "load",
+    "obstacle",
 ]
-PLURAL = {"board": "boards", "node": "nodes", "track": "tracks", "device": "devices", "run": "runs", "gap": "gaps", "feeder": "feeders",
+PLURAL = {"board": "boards", "obstacle": "obstacles", "node": "nodes", "track": "tracks", "device": "devices", "run": "runs", "gap": "gaps", "feeder": "feeders",
           "section": "sections", "terminal": "terminals", "plug": "plugs", "circuit": "circuits", "load": "loads"}  # fmt: skip
 
 
@@ -43,7 +55,7 @@ def move(sheet: Sheet, things: list[Moved], dx: float, dy: float) -> None:
         elif thing.kind == "track":
             tracks.add(thing.id)
             nodes |= {value["a"]["node"], value["b"]["node"]}
-        elif thing.kind == "board":
+        elif thing.kind in ("board", "obstacle"):
             value["outline"] = [_shifted(p, dx, dy) for p in value["outline"]]
         elif thing.kind == "load":
             value["at"] = _shifted(value["at"], dx, dy) if value["at"] else None

@@ -72,6 +72,22 @@ class Board(Model):
         return [(p.x, p.y) for p in self.outline]
 
 
+ObstacleKind = Literal["brace", "leg", "switch machine", "panel", "other"]
+
+
+class Obstacle(Model):
+    """Something under the boards that wire goes round: a brace, a leg, a motor. Its outline on the plan."""
+
+    name: Name
+    kind: ObstacleKind = "brace"
+    outline: Annotated[list[Point], Field(min_length=3, max_length=100)]
+
+    @property
+    def corners(self) -> list[tuple[float, float]]:
+        """Its outline as plain pairs."""
+        return [(p.x, p.y) for p in self.outline]
+
+
 class Node(Model):
     """A place where tracks end or meet.
 
@@ -202,6 +218,14 @@ class WireStart(Model):
     along: Millimetres = Field(default=0, description="Distance along this run where it is fed, mm.")
 
 
+class EndFilter(Model):
+    """A resistor and a capacitor in series across the far end of a bus, to quiet its edges. watts: of the resistor's rating."""
+
+    ohms: Annotated[Number, Field(ge=1, le=10000)] = 100
+    farads: Annotated[Number, Field(gt=0, le=1e-5)] = 1e-7
+    watts: Annotated[Number, Field(gt=0, le=50)] = 2
+
+
 class Run(Model):
     """A pair of wires of one circuit along a path under the plan: a bus, or a branch of one."""
 
@@ -216,6 +240,10 @@ class Run(Model):
     ends_at_device: Id | None = None
     ends_at_terminal: Id | None = None
     tape: Millimetres | None = None
+    cut: Millimetres | None = Field(
+        default=None, description="What each wire of it was cut to already, all its pieces together, mm."
+    )
+    filter: EndFilter | None = Field(default=None, description="A filter across its far end.")
 
 
 class Terminal(Model):
@@ -225,6 +253,9 @@ class Terminal(Model):
     along: Millimetres = Field(description="Distance along the run, mm.")
     kind: TerminalKind = "screw strip"
     ohms: Ohms | None = Field(default=None, description="Measured, per contact.")
+    pairs: Annotated[int, Field(ge=1, le=100)] | None = Field(
+        default=None, description="Pairs of wires it takes; what its kind usually takes when not given."
+    )
 
 
 class Plug(Model):
@@ -246,13 +277,18 @@ class Feeder(Model):
     strands: Strands = "solid"
     a_rail: Literal["left", "right"] = "left"
     tape: Millimetres | None = None
+    cut: Millimetres | None = Field(default=None, description="What each of its wires was cut to already, mm.")
 
 
 class Spool(Model):
-    """Wire the club owns or may buy, of one gauge. `price` is for a metre of one conductor, in the club's own money."""
+    """Wire the club owns or may buy, of one gauge. `price` is for a metre of one conductor, in the club's own money.
+
+    `on_hand` is in one length. Without a colour it may stand for any.
+    """
 
     gauge: GaugeText
     strands: Strands = "stranded"
+    colour: ColourName | None = None
     on_hand: Millimetres = 0
     price: Annotated[Number, Field(ge=0, le=1000)] | None = None
     buy: bool = True
@@ -370,6 +406,7 @@ class Layout(Model):
     brief: Brief = Brief()
     backdrop: Backdrop | None = None
     boards: dict[Id, Board] = {}
+    obstacles: dict[Id, Obstacle] = {}
     nodes: dict[Id, Node] = {}
     tracks: dict[Id, Track] = {}
     gaps: dict[Id, Gap] = {}
@@ -382,6 +419,9 @@ class Layout(Model):
     feeders: dict[Id, Feeder] = {}
     loads: dict[Id, Load] = {}
     spools: dict[Id, Spool] = {}
+    prices: dict[Id, Annotated[Number, Field(ge=0, le=1e5)]] = Field(
+        default={}, description="What one of something in the list of materials costs, in the club's own money."
+    )
     locos: dict[Id, LocoKind] = {}
     trains: dict[Id, Train] = {}
     scenes: dict[Id, Scene] = {}

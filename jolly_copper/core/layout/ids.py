@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
 
@@ -22,3 +23,13 @@ def next_id(taken: Iterable[str], prefix: str) -> str:
     'F13'
     """
     return f"{prefix}{next_number(taken, prefix)}"
+
+
+def natural(text: str) -> tuple[tuple[int, int, str], ...]:
+    """A key that sorts names as people do: numbers inside them as numbers, case left aside.
+
+    >>> sorted(["F10", "f2", "F1.2"], key=natural)
+    ['F1.2', 'f2', 'F10']
+    """
+    parts = re.split(r"(\d+)", text.lower())
+    return tuple((0, int(p), "") if p.isdecimal() else (1, 0, p) for p in parts if p)

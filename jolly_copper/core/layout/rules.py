@@ -145,6 +145,29 @@ class HouseRules(Model):
     spool_metric: Number = _rule(
         25000, "mm", "Spool length, metres", "What the shop sells.", "25 or 50 m", ge=1000,
     )  # fmt: skip
+    strip_pairs: Number = _rule(
+        6, "pairs of wires", "Pairs in one screw strip", "More under one screw work loose. Join feeders first and run one pair in.",
+        "Six in a strip of twelve places; two wires under a screw and no more", ge=1, le=60,
+    )  # fmt: skip
+    longest_apart: Number = _rule(
+        3000, "mm", "Longest run with its wires apart", "Every metre apart counts as three of copper on a square wave.",
+        "A joist's width for a few metres, no more; never; others see no benefit without symptoms", ge=0,
+    )  # fmt: skip
+    longest_side_by_side: Number = _rule(
+        9144, "mm", "Longest run with its wires side by side", "Beyond 30 ft or 5 A: 2 to 3 twists a foot, or paired cable.",
+        "Side by side is enough under 30 ft; others never twist", ge=0,
+    )  # fmt: skip
+    runs_apart: Number = _rule(
+        0, "mm", "Runs of different circuits lie apart by; 0 for tied in one bundle",
+        "Apart, one district is not heard in another and a burnt wire hurts no other. Tied, it is tidy and quick.",
+        "Tied every foot; or a hand's width apart", le=500,
+    )  # fmt: skip
+    colours_by_district: bool = Field(
+        default=True,
+        title="Every district its own pair of colours",
+        description="So a helper under the board knows which zone a wire belongs to. Otherwise one pair for all track.",
+        json_schema_extra={"unit": "yes or no", "schools": "One pair per district; or one pair for all track and other pairs for accessories", "source": "common practice"},
+    )  # fmt: skip
     wire_celsius: Number = _rule(
         30, "°C", "Wire temperature for sums", "Under a baseboard on an open day. Copper gains 4 % from 20 to 30 °C.",
         "20 °C in most tables", ge=0, le=90,

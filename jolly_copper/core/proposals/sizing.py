@@ -17,7 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts, derive
-from jolly_copper.core.circuits.lengths import cut_length, run_length
+from jolly_copper.core.circuits.lengths import cut_of_runs, run_length
 from jolly_copper.core.circuits.network import source_volts
 from jolly_copper.core.circuits.points import Floats
 from jolly_copper.core.layout.document import Layout
@@ -236,15 +236,18 @@ def _most(values: np.ndarray) -> int | None:
     return int(np.nanargmax(values)) if np.isfinite(values).any() else None
 
 
-def price_of(layout: Layout, design: Mapping[str, Gauge], goods: Market, buying: bool = False) -> float:
+def price_of(
+    layout: Layout, design: Mapping[str, Gauge], goods: Market, cuts: Mapping[str, float], buying: bool = False
+) -> float:
     """What the wire of some runs costs: both conductors of each, cut with slack. What is on hand costs nothing.
 
     Args:
+        cuts: what each wire of every run takes, mm, by run (`cut_of_runs`).
         buying: as if all of it were bought.
     """
     needed: dict[Gauge, float] = {}
     for i, gauge in design.items():
-        needed[gauge] = needed.get(gauge, 0.0) + 2 * cut_length(layout, run_length(layout.runs[i]))
+        needed[gauge] = needed.get(gauge, 0.0) + 2 * cuts[i]
     total = 0.0
     for gauge, length in needed.items():
         owned = sum(s.on_hand for s in layout.spools.values() if read_gauge(s.gauge) == gauge)
@@ -281,7 +284,7 @@ def _search(
 ) -> Generator[Design, Score, Sized]:
     """Asks for scores of designs; its value in the end is the best."""
     gauges, top = goods.gauges, len(goods.gauges) - 1
-    groups = together(layout, runs)
+    groups, cuts = together(layout, runs), cut_of_runs(layout)
     tried: dict[tuple[int, ...], Score] = {}
 
     def design(vector: tuple[int, ...]) -> Design:
@@ -308,7 +311,7 @@ def _search(
         least.append(low)
 
     def price(vector: tuple[int, ...]) -> float:
-        return price_of(layout, design(vector), goods)
+        return price_of(layout, design(vector), goods, cuts)
 
     count = math.prod(top + 1 - k for k in least)
     listed = itertools.product(*(range(k, top + 1) for k in least)) if count <= MOST_LISTED else iter([tuple(least)])
@@ -339,7 +342,7 @@ def _search(
             why, at = lighter.fails(limits) or ("price", None)
         sizes += [RunSize(i, layout.runs[i].gauge, str(gauges[chosen[n]]), why, at) for i in members]
     final = yield from ask(chosen)
-    now = price_of(layout, {i: read_gauge(layout.runs[i].gauge) for i in runs}, goods, buying=True)
+    now = price_of(layout, {i: read_gauge(layout.runs[i].gauge) for i in runs}, goods, cuts, buying=True)
     beyond = best_there_is.fails(asked)
     least_price = min(bound, price(chosen))
     return Sized(source, tuple(sizes), price(chosen), least_price, exact, beyond, final, now, len(tried))

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import math
-from collections import defaultdict
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.lengths import cut_length, feeder_length, run_length
+from jolly_copper.core.circuits.lengths import cut_length, cut_of_runs, feeder_length, run_length
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
-from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
-from jolly_copper.core.quantities import MM_PER_FOOT, print_length, read_gauge
+from jolly_copper.core.quantities import MM_PER_FOOT, print_length
+from jolly_copper.core.wirebook.materials import wire_needs
+from jolly_copper.core.wirebook.pieces import pieces
+from jolly_copper.core.wirebook.places import on_track
 
 
 @dataclass(frozen=True)
 class Wire:
-    """One row: a pair of wires. Lengths in mm; `cut` is for each of the two wires."""
+    """One row: a pair of wires. Lengths in mm; `cut` is for each of the two wires, all pieces of a run together."""
 
     kind: str
     id: str
@@ -36,7 +36,7 @@ class Wire:
 
 @dataclass(frozen=True)
 class Total:
-    """Wire of one gauge, make and colour: mm in all, and whole spools of `spool` mm."""
+    """Wire of one gauge, make and colour: mm in all, and new spools of `spool` mm to open after what is on hand."""
 
     gauge: str
     strands: str
@@ -48,26 +48,21 @@ class Total:
 
 def schedule(layout: Layout) -> list[Wire]:
     """Every run, then every feeder, in order of their labels."""
-    rows = [_run_row(layout, i, r) for i, r in layout.runs.items()]
+    cuts = cut_of_runs(layout)
+    rows = [_run_row(layout, i, r, cuts[i]) for i, r in layout.runs.items()]
     rows += [_feeder_row(layout, i, f) for i, f in layout.feeders.items()]
     return rows
 
 
-def totals(layout: Layout, wires: list[Wire] | None = None) -> list[Total]:
-    """Cut lengths added up by gauge, make and colour, both wires of every pair, with whole spools to buy."""
-    rules = layout.brief.rules
-    spool = rules.spool_imperial if layout.brief.units == "imperial" else rules.spool_metric
-    sums: dict[tuple[str, str, str], float] = defaultdict(float)
-    for wire in schedule(layout) if wires is None else wires:
-        for colour in (wire.colour_a, wire.colour_b):
-            sums[(wire.gauge, wire.strands, colour)] += wire.cut
-    ordered = sorted(
-        sums.items(), key=lambda s: (read_gauge(s[0][0]).system, -area_mm2(read_gauge(s[0][0])), s[0][1], s[0][2])
-    )
-    return [Total(*key, length, spool, math.ceil(length / spool - 1e-9)) for key, length in ordered]
+def totals(layout: Layout) -> list[Total]:
+    """Pieces as they are cut, added up by gauge, make and colour, both wires of every pair, with the spools to open."""
+    return [
+        Total(n.gauge, n.strands, n.colour, n.needed, n.spool, n.plan.new_spools)
+        for n in wire_needs(layout, pieces(layout))
+    ]
 
 
-def _run_row(layout: Layout, run_id: str, run: Run) -> Wire:
+def _run_row(layout: Layout, run_id: str, run: Run, cut: float) -> Wire:
     circuit = layout.circuits[run.circuit]
     measured = run_length(run)
     here = [t for t in layout.terminals.values() if t.run == run_id]
@@ -84,7 +79,7 @@ def _run_row(layout: Layout, run_id: str, run: Run) -> Wire:
         end = f"terminal {last[1]}, its end" if last else "ends free"
     return Wire(
         "run", run_id, run.label, run.circuit, circuit.name, circuit.colour_a, circuit.colour_b, run.gauge, run.strands,
-        start, end, measured, run.tape is not None, cut_length(layout, measured), _run_connectors(run, here, len(plugs), measured),
+        start, end, measured, run.tape is not None, cut, _run_connectors(run, here, len(plugs), measured),
     )  # fmt: skip
 
 
@@ -105,13 +100,12 @@ def _run_connectors(run: Run, terminals: list[Terminal], plugs: int, length: flo
 def _feeder_row(layout: Layout, feeder_id: str, feeder: Feeder) -> Wire:
     terminal = layout.terminals[feeder.terminal]
     circuit_id = layout.runs[terminal.run].circuit
-    circuit, measured, units = layout.circuits[circuit_id], feeder_length(layout, feeder), layout.brief.units
-    track = layout.tracks[feeder.track]
+    circuit, measured = layout.circuits[circuit_id], feeder_length(layout, feeder)
     fitted = {"screw strip": "2 ferrules" if feeder.strands == "stranded" else "2 bare ends", "lever": "2 lever ends",
               "tap": "2 taps", "soldered": "2 soldered joints"}[terminal.kind]  # fmt: skip
     return Wire(
         "feeder", feeder_id, feeder.label, circuit_id, circuit.name, circuit.colour_a, circuit.colour_b, feeder.gauge,
-        feeder.strands, f"rail, {track.name}, {print_length(feeder.at, units)} from its A end",
+        feeder.strands, f"rail, {on_track(layout, feeder.track, feeder.at)}",
         f"terminal {feeder.terminal} on {layout.runs[terminal.run].label}", measured, feeder.tape is not None,
         cut_length(layout, measured), f"2 soldered to rail, {fitted}",
     )  # fmt: skip

@@ -1,0 +1,124 @@
+"""What is connected where: terminal by terminal, and which pin of a plug carries what."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jolly_copper.core.circuits.lengths import point_on_run, terminal_point
+from jolly_copper.core.layout.benchwork import board_at, in_board_order
+from jolly_copper.core.layout.document import Layout, Terminal
+from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.materials.connectors import CONNECTORS
+from jolly_copper.core.wirebook.pieces import Piece
+
+
+@dataclass(frozen=True)
+class Seat:
+    """One pair of wires at a terminal. number: 1 onwards; its posts are 2·number − 1 for wire A and 2·number for wire B."""
+
+    number: int
+    label: str
+    key: str
+    colour_a: str
+    colour_b: str
+    gauge: str
+    towards: str
+
+    @property
+    def posts(self) -> tuple[int, int]:
+        return 2 * self.number - 1, 2 * self.number
+
+
+@dataclass(frozen=True)
+class Joint:
+    """A terminal with everything that is tied to it. takes: pairs it has room for."""
+
+    terminal: str
+    kind: str
+    run: str
+    circuit: str
+    board: str | None
+    seats: tuple[Seat, ...]
+    takes: int
+
+
+def pairs_at(layout: Layout, terminal: Terminal) -> int:
+    """How many pairs of wires a terminal takes: what it says itself, else what its kind usually does."""
+    if terminal.pairs is not None:
+        return terminal.pairs
+    usual = CONNECTORS[terminal.kind].pairs
+    return usual if usual is not None else round(layout.brief.rules.strip_pairs)
+
+
+def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
+    """Every terminal, board by board: runs first in order of label, then feeders, then accessories."""
+    ends: dict[str, list[tuple[tuple[int, object], Piece, str]]] = defaultdict(list)
+    for piece in wires:
+        order = (0 if piece.kind == "run" else 1, natural(piece.label))
+        if piece.kind == "run":
+            if piece.start_short in layout.terminals:
+                ends[piece.start_short].append((order, piece, piece.end))
+            if piece.end_short in layout.terminals:
+                ends[piece.end_short].append((order, piece, piece.start))
+        else:
+            ends[piece.end_short].append((order, piece, piece.start))
+    found = []
+    for i, terminal in layout.terminals.items():
+        run = layout.runs[terminal.run]
+        tied = sorted(ends[i], key=lambda e: e[0])
+        seats = [
+            Seat(n, p.label, p.key, p.colour_a, p.colour_b, p.gauge, to) for n, (_, p, to) in enumerate(tied, start=1)
+        ]
+        circuit = layout.circuits[run.circuit]
+        for load_id, load in layout.loads.items():
+            if load.terminal == i:
+                to = f"{load.count} × {load.name}" if load.count > 1 else load.name
+                seats.append(
+                    Seat(
+                        len(seats) + 1,
+                        load_id,
+                        f"load:{load_id}",
+                        circuit.colour_a,
+                        circuit.colour_b,
+                        "as supplied",
+                        to,
+                    )
+                )
+        board = board_at(layout, *terminal_point(layout, terminal))
+        found.append(Joint(i, terminal.kind, run.label, run.circuit, board, tuple(seats), pairs_at(layout, terminal)))
+    rank = {board: n for n, board in enumerate(in_board_order(layout, [j.board for j in found]))}
+    return sorted(found, key=lambda j: (rank[j.board], natural(j.terminal)))
+
+
+@dataclass(frozen=True)
+class PlugPins:
+    """A two-pole plug where a run crosses from board to board. pins: number, colour, and what it carries on."""
+
+    plug: str
+    run: str
+    circuit: str
+    between: tuple[str | None, str | None]
+    pins: tuple[tuple[int, str], tuple[int, str]]
+    gauge: str
+
+
+def plug_pins(layout: Layout) -> list[PlugPins]:
+    """Every plug with the boards on its two sides and its pin-out, the same at all plugs: 1 wire A, 2 wire B."""
+    found = []
+    for i, plug in layout.plugs.items():
+        run = layout.runs[plug.run]
+        circuit = layout.circuits[run.circuit]
+        sides = [board_at(layout, *point_on_run(run, plug.along + step)) for step in (-60, 60)]
+        found.append(
+            PlugPins(
+                i,
+                run.label,
+                run.circuit,
+                (sides[0], sides[1]),
+                ((1, circuit.colour_a), (2, circuit.colour_b)),
+                run.gauge,
+            )
+        )
+    return sorted(found, key=lambda p: natural(p.plug))

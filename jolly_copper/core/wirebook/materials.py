@@ -1,0 +1,136 @@
+"""Everything to buy or take from the shelf: wire by spool, connectors and the rest by count, with prices the club typed in."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.wirebook.cutting import CuttingPlan, cut_spools
+from jolly_copper.core.wirebook.joints import Joint, plug_pins
+from jolly_copper.core.wirebook.pieces import Piece
+
+WireKind = tuple[str, str, str]
+"""Gauge, make and colour: what one spool holds."""
+
+
+@dataclass(frozen=True)
+class WireNeed:
+    """Wire of one gauge, make and colour. needed, spool: mm. cost: of the new spools, None where no price is typed.
+    pieces: positions in the list of pieces they were counted from."""
+
+    gauge: str
+    strands: str
+    colour: str
+    needed: float
+    spool: float
+    plan: CuttingPlan
+    pieces: tuple[int, ...]
+    cost: float | None
+
+
+@dataclass(frozen=True)
+class Item:
+    """Something bought by the piece. key: what its price is kept under in the layout."""
+
+    key: str
+    name: str
+    count: int
+    reason: str
+    price: float | None
+
+    @property
+    def cost(self) -> float | None:
+        return None if self.price is None else self.price * self.count
+
+
+def wire_needs(layout: Layout, wires: Sequence[Piece]) -> list[WireNeed]:
+    """What wire to buy, and how it is cut: for every gauge, make and colour."""
+    rules = layout.brief.rules
+    spool = rules.spool_imperial if layout.brief.units == "imperial" else rules.spool_metric
+    by_kind: dict[WireKind, list[int]] = defaultdict(list)
+    for n, piece in enumerate(wires):
+        for colour in (piece.colour_a, piece.colour_b):
+            by_kind[piece.gauge, piece.strands, colour].append(n)
+    owned = _on_hand(layout, list(by_kind))
+    found = []
+    for kind in sorted(by_kind, key=lambda k: (read_gauge(k[0]).system, -area_mm2(read_gauge(k[0])), k[1], k[2])):
+        gauge, strands, colour = kind
+        mine = by_kind[kind]
+        plan = cut_spools([wires[n].cut for n in mine], spool, owned[kind])
+        price = next(
+            (
+                s.price
+                for s in layout.spools.values()
+                if s.gauge == gauge and s.strands == strands and s.price is not None
+            ),
+            None,
+        )
+        bought = plan.new_spools * spool + sum(wires[mine[k]].cut for k in plan.too_long)
+        cost = None if price is None else bought / 1000 * price
+        found.append(WireNeed(gauge, strands, colour, sum(wires[n].cut for n in mine), spool, plan, tuple(mine), cost))
+    return found
+
+
+def _on_hand(layout: Layout, kinds: list[WireKind]) -> dict[WireKind, list[float]]:
+    """Spools on hand by what they may serve; one without a colour goes to the first colour of its gauge in order of name."""
+    found: dict[WireKind, list[float]] = {k: [] for k in kinds}
+    for spool in layout.spools.values():
+        if spool.on_hand <= 0:
+            continue
+        serves = sorted(k for k in kinds if k[:2] == (spool.gauge, spool.strands) and spool.colour in (None, k[2]))
+        if serves:
+            found[min(serves, key=lambda k: len(found[k]))].append(spool.on_hand)
+    return found
+
+
+FERRULES_PER_BAG = 100
+
+
+def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list[Item]:
+    """Connectors, devices and small things, counted from the plan."""
+    counts: Counter[str] = Counter()
+    ferrules: Counter[str] = Counter()
+    for joint in tied:
+        seats = len(joint.seats)
+        if joint.kind == "screw strip":
+            counts["screw-strip"] += max(1, math.ceil(seats / layout.brief.rules.strip_pairs))
+            for seat in joint.seats:
+                piece = next((p for p in wires if p.key == seat.key), None)
+                if piece is not None and piece.strands == "stranded":
+                    ferrules[piece.gauge] += 2
+        elif joint.kind == "lever":
+            counts["lever"] += 2 * max(1, math.ceil(seats / 5))
+        elif joint.kind == "tap":
+            counts["tap"] += 2 * sum(s.key.startswith("feeder") for s in joint.seats)
+    counts["plug"] = len(plug_pins(layout))
+    counts["filter"] = sum(r.filter is not None for r in layout.runs.values())
+    counts["insulated-joiner"] = sum(
+        (2 if g.rails == "both" else 1) for g in layout.gaps.values() if g.made == "insulated joiner"
+    )
+    rows = [
+        Item(key, words, counts[key], why, layout.prices.get(key))
+        for key, (words, why) in COUNTED.items() if counts[key]
+    ]  # fmt: skip
+    for gauge, count in sorted(ferrules.items()):
+        key = "ferrule-" + gauge.replace(" ", "-").replace("²", "2").replace("/", "-")
+        rows.append(Item(key, f"Ferrule, {gauge}", count, "stranded wire under a screw", layout.prices.get(key)))
+    for kind, count in sorted(Counter(d.kind for d in layout.devices.values()).items()):
+        key = "device-" + kind.replace(" ", "-")
+        names = ", ".join(d.name for d in layout.devices.values() if d.kind == kind)
+        rows.append(Item(key, kind.capitalize(), count, names, layout.prices.get(key)))
+    return rows
+
+
+COUNTED = {
+    "screw-strip": ("Screw terminal strip", "one place each; more where it is crowded"),
+    "lever": ("Lever connector, five places", "one for each of the two wires"),
+    "tap": ("Tap on insulated wire", "two for each feeder"),
+    "plug": ("Two-pole plug and socket", "where runs cross onto boards that part"),
+    "filter": ("Filter: resistor and capacitor", "across the far end of a bus"),
+    "insulated-joiner": ("Insulated rail joiner", "one for each rail cut"),
+}

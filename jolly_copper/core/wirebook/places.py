@@ -1,0 +1,35 @@
+"""How places are spoken of under the boards: by what a helper can see, not by ends A and B."""
+
+from __future__ import annotations
+
+from jolly_copper.core.layout.document import Feeder, Layout
+from jolly_copper.core.layout.reading import track_length
+from jolly_copper.core.quantities import print_length
+
+
+def node_words(layout: Layout, node: str) -> str:
+    """A node by its kind and name: `turnout T4`, `joint JD1`."""
+    thing = layout.nodes[node]
+    name = thing.name or node
+    return name if name.lower().startswith(thing.kind) else f"{thing.kind} {name}"
+
+
+def on_track(layout: Layout, track_id: str, at: float) -> str:
+    """A place on a track from the nearest thing one can find there: an end of the track, or a gap.
+
+    `Yard 2, 14 in from turnout T10` or `Main, 6 in past gap G9 towards turnout T4`.
+    """
+    track, units = layout.tracks[track_id], layout.brief.units
+    length = track_length(track)
+    a, b = node_words(layout, track.a.node), node_words(layout, track.b.node)
+    choices = [(at, f"from {a}"), (length - at, f"from {b}")]
+    for i, gap in layout.gaps.items():
+        if gap.track == track_id and 20 < gap.at < length - 20:
+            choices.append((abs(at - gap.at), f"past gap {i} towards {b if at >= gap.at else a}"))
+    away, words = min(choices)
+    return f"{track.name}, {print_length(max(away, 0.0), units)} {words}"
+
+
+def rail_of_a(layout: Layout, feeder: Feeder) -> str:
+    """Which rail conductor A goes to, as one stands there: `left rail, looking towards bumper B1`."""
+    return f"{feeder.a_rail} rail, looking towards {node_words(layout, layout.tracks[feeder.track].b.node)}"
