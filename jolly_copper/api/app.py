@@ -14,7 +14,20 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
-from jolly_copper.api import answering, copper, dividing, drawing, fleet, layouts, rails, shapes, signal, sums, zones
+from jolly_copper.api import (
+    answering,
+    book,
+    copper,
+    dividing,
+    drawing,
+    fleet,
+    layouts,
+    rails,
+    shapes,
+    signal,
+    sums,
+    zones,
+)
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.cells import FileRefused
@@ -52,6 +65,7 @@ def create_app(store: Store, web: Path | None = None) -> FastAPI:
     app.include_router(dividing.router)
     app.include_router(copper.router)
     app.include_router(signal.router)
+    app.include_router(book.router)
     app.include_router(rails.router)
     app.include_router(layouts.router)
     app.include_router(sums.router)

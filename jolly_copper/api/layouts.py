@@ -9,6 +9,7 @@ from fastapi import APIRouter, Body, HTTPException, Query, Response
 from pydantic import BaseModel, Field
 
 from jolly_copper.api import answering, shapes
+from jolly_copper.api.files import download
 from jolly_copper.api.used import IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.layout.rules import rule_catalogue
@@ -177,26 +178,24 @@ def wires(
     return answering.wire_table(worked.facts(found, known_scene(found, scene)))
 
 
-def _file(text: str, media: str, name: str) -> Response:
-    return Response(text, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
 @router.get("/layouts/{layout_id}/files/wires.csv")
 def wires_file(layout_id: str, store: StoreUsed) -> Response:
     found = store.get(layout_id)
-    return _file("\ufeff" + wires_csv(found.layout), "text/csv; charset=utf-8", f"{layout_id}-wires-{found.number}.csv")
+    return download(
+        "\ufeff" + wires_csv(found.layout), "text/csv; charset=utf-8", f"{layout_id}-wires-{found.number}.csv"
+    )
 
 
 @router.get("/layouts/{layout_id}/files/layout.json")
 def layout_file(layout_id: str, store: StoreUsed) -> Response:
     found = store.get(layout_id)
-    return _file(found.layout.model_dump_json(indent=2), "application/json", f"{layout_id}-{found.number}.json")
+    return download(found.layout.model_dump_json(indent=2), "application/json", f"{layout_id}-{found.number}.json")
 
 
 @router.get("/layouts/{layout_id}/files/netlist.cir")
 def netlist_file(layout_id: str, store: StoreUsed) -> Response:
     found = store.get(layout_id)
-    return _file(netlist(found.layout), "text/plain; charset=utf-8", f"{layout_id}-{found.number}.cir")
+    return download(netlist(found.layout), "text/plain; charset=utf-8", f"{layout_id}-{found.number}.cir")
 
 
 class RuleRow(BaseModel):

@@ -7,10 +7,13 @@ from html import escape
 from jolly_copper.core.wirebook.sketch import MM_PER_POINT, Sketch
 
 
-def sketch_svg(sketch: Sketch, name: str = "sketch", whole_file: bool = True) -> str:
-    """The sketch in millimetres; for a page of HTML, without the namespace a file wants."""
+FOOT_MM = 7.0
+
+
+def sketch_svg(sketch: Sketch, name: str = "sketch", whole_file: bool = True, footer: str = "") -> str:
+    """The sketch in millimetres; for a page of HTML, without the namespace a file wants. footer: a line under it."""
     namespace = 'xmlns="http' + '://www.w3.org/2000/svg" ' if whole_file else ""
-    w, h = f"{sketch.width:.1f}", f"{sketch.height:.1f}"
+    w, h = f"{sketch.width:.1f}", f"{sketch.height + (FOOT_MM if footer else 0):.1f}"
     parts = [
         f'<svg {namespace}width="{w}mm" height="{h}mm" viewBox="0 0 {w} {h}" role="img" aria-label="{escape(sketch.title)}">',
         f"<title>{escape(sketch.title)}</title>",
@@ -26,6 +29,10 @@ def sketch_svg(sketch: Sketch, name: str = "sketch", whole_file: bool = True) ->
         weight = ' font-weight="700"' if word.bold else ""
         parts.append(
             f'<text x="{word.x:.2f}" y="{word.y:.2f}" font-size="{word.size * MM_PER_POINT:.2f}" fill="{word.ink}" text-anchor="{word.anchor}"{weight}>{escape(word.text)}</text>'
+        )
+    if footer:
+        parts.append(
+            f'<text x="1" y="{sketch.height + FOOT_MM - 2:.1f}" font-size="{7 * MM_PER_POINT:.2f}" fill="#5b6368">{escape(footer)}</text>'
         )
     parts.append("</g></svg>")
     return "\n".join(parts)

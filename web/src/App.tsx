@@ -5,6 +5,7 @@ import { Header } from "./shell/Header";
 import { useKeys } from "./shell/keys";
 import { Trouble } from "./shell/Trouble";
 import { WorkBus } from "./shell/WorkBus";
+import { BookStep } from "./steps/book/BookStep";
 import { BriefStep } from "./steps/brief/BriefStep";
 import { ReverseStep } from "./steps/reverse/ReverseStep";
 import { SumsStep } from "./steps/sums/SumsStep";
@@ -52,6 +53,7 @@ export function App() {
         {state && step === "reverse" ? <ReverseStep /> : null}
         {state && step === "wire" ? <WireStep /> : null}
         {state && step === "table" ? <TableStep /> : null}
+        {state && step === "book" ? <BookStep /> : null}
         {!state && !missing && !sums ? <p className="p-6 text-mute">Opening the layout…</p> : null}
       </main>
       <Finder />

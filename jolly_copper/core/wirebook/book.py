@@ -56,6 +56,11 @@ class Chapter:
     short: bool = False
 
 
+def footer(layout: str, revision: int, made: str) -> str:
+    """The line that says what a page is of: layout, change, day."""
+    return f"{layout} · change {revision} · {made}"
+
+
 @dataclass(frozen=True)
 class Book:
     """A layout's book as of one revision. made: ISO day of that revision."""
@@ -70,7 +75,7 @@ class Book:
     @property
     def footer(self) -> str:
         """What stands on every page."""
-        return f"{self.layout} · change {self.revision} · {self.made}"
+        return footer(self.layout, self.revision, self.made)
 
     def only(self, keys: Sequence[str]) -> Book:
         """The same book with these chapters; with all of them where none is named."""

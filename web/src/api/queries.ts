@@ -192,6 +192,20 @@ export function useHouseRules() {
   return useQuery({ queryKey: ["house-rules"], queryFn: () => answer(api.GET("/api/house-rules")) });
 }
 
+/** What the wire book holds, of the newest revision. */
+export function useBook() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["book", id, revision, scene],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/book", { params: { path: { layout_id: id }, query: { revision, scene } } }),
+      ),
+  });
+}
+
 /** The schools of wiring there are to choose from, with their reasons. */
 export function useWiringSchools() {
   return useQuery({ queryKey: ["wiring-schools"], queryFn: () => answer(api.GET("/api/wiring-schools")) });

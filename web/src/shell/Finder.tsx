@@ -2,12 +2,14 @@ import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers } from "../api/queries";
 import { TOOL_GROUPS } from "../steps/track/toolList";
-import { type Kind, useBench } from "../store/bench";
+import { type Kind, type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 
+/** Steps that show no plan: what is found on the plan is shown at the step Wire then. */
+const NO_PLAN: Step[] = ["brief", "sums", "trains", "book"];
 const planStep = () => {
   const { step } = useBench.getState();
-  return step === "brief" || step === "sums" || step === "trains" ? "wire" : step;
+  return NO_PLAN.includes(step) ? "wire" : step;
 };
 type Row = { name: string; what: string; run: () => void };
 const MOST = 60;
@@ -40,7 +42,7 @@ function useRows(): Row[] {
     const go =
       (kind: Kind, id: string, place: { track: string; at: number } | null = null) =>
       () => {
-        if (bench.step === "brief" || bench.step === "sums" || bench.step === "trains") bench.set({ step: "wire" });
+        bench.set({ step: planStep() });
         bench.show({ kind, id }, place);
       };
     const rows: Row[] = [
@@ -65,6 +67,7 @@ function useRows(): Row[] {
       { name: "Divide for me", what: "step Zones", run: () => bench.set({ step: "zones" }) },
       { name: "Go to Wire", what: "step", run: () => bench.set({ step: "wire" }) },
       { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },
+      { name: "Go to Book", what: "step", run: () => bench.set({ step: "book" }) },
       { name: "Go to Quick sums", what: "step", run: () => bench.set({ step: "sums" }) },
       { name: "Undo", what: "Ctrl Z", run: () => void store.undo() },
       { name: "Redo", what: "Ctrl Shift Z", run: () => void store.redo() },
@@ -76,6 +79,16 @@ function useRows(): Row[] {
       name: "Download the wire table (CSV)",
       what: "action",
       run: () => void location.assign(`/api/layouts/${store.state?.id}/files/wires.csv`),
+    });
+    rows.push({
+      name: "Download the wire book (PDF)",
+      what: "action",
+      run: () => void location.assign(`/api/layouts/${store.state?.id}/files/book.pdf`),
+    });
+    rows.push({
+      name: "Under the boards",
+      what: "phone view",
+      run: () => void location.assign(`/under?layout=${store.state?.id}`),
     });
     rows.push({
       name: "Download the layout file",

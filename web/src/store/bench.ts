@@ -3,7 +3,7 @@ import type { ToolName } from "../plan/tools/kinds";
 
 /** What is on the bench just now: nothing here is saved with the layout. */
 export type Look = "track" | "volts" | "coin" | "phase" | "reversing" | "zones";
-export type Step = "brief" | "track" | "trains" | "zones" | "wire" | "table" | "reverse" | "sums";
+export type Step = "brief" | "track" | "trains" | "zones" | "wire" | "table" | "reverse" | "book" | "sums";
 export type Kind =
   | "track"
   | "run"
@@ -80,7 +80,7 @@ const keep = (key: string, value: string) => {
   }
 };
 const LOOKS = ["track", "volts", "coin", "phase", "reversing", "zones"];
-const STEPS = ["brief", "track", "trains", "zones", "wire", "table", "reverse", "sums"];
+const STEPS = ["brief", "track", "trains", "zones", "wire", "table", "reverse", "book", "sums"];
 const oneOf = <T extends string>(value: string | null, all: string[], otherwise: T) =>
   value && all.includes(value) ? (value as T) : otherwise;
 

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useGauges } from "../../api/queries";
+import { WIRE_COLOURS } from "../../parts/Swatch";
 import { Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { useLayout } from "../../store/layout";
@@ -39,19 +40,39 @@ export function Spools() {
         <table>
           <thead className="text-left text-[11px] text-mute">
             <tr>
-              {["Gauge", "On hand, one conductor", metric ? "Price a metre" : "Price a foot", "May be bought", ""].map(
-                (h) => (
-                  <th key={h} className="py-0.5 pr-2 font-medium">
-                    {h}
-                  </th>
-                ),
-              )}
+              {[
+                "Gauge",
+                "Colour",
+                "On hand, one conductor",
+                metric ? "Price a metre" : "Price a foot",
+                "May be bought",
+                "",
+              ].map((h) => (
+                <th key={h} className="py-0.5 pr-2 font-medium">
+                  {h}
+                </th>
+              ))}
             </tr>
           </thead>
           <tbody>
             {spools.map(([key, s]) => (
               <tr key={key} data-spool={s.gauge}>
                 <td className="figure pr-3">{s.gauge}</td>
+                <td className="w-24 pr-2">
+                  <select
+                    aria-label={`Colour of the spool of ${s.gauge}`}
+                    className="field"
+                    value={s.colour ?? ""}
+                    onChange={(e) =>
+                      void put(key, "colour", e.target.value || null, e.target.value || "a colour not said")
+                    }
+                  >
+                    <option value="">any</option>
+                    {WIRE_COLOURS.map((c) => (
+                      <option key={c}>{c}</option>
+                    ))}
+                  </select>
+                </td>
                 <td className="w-32 pr-2">
                   <Typed
                     label="On hand"
