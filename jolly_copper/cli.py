@@ -30,25 +30,54 @@ def _club_file(name: str) -> Path:
     return folder / name
 
 
-def _serve(db: Path, port: int) -> None:
+Share = Annotated[bool, typer.Option(help="Open to the club's network too, for phones under the boards.")]
+LeadPhrase = Annotated[str | None, typer.Option(help="Passphrase of the lead; made up when not given.")]
+HelperPhrase = Annotated[str | None, typer.Option(help="Passphrase of the helpers; made up when not given.")]
+
+
+def _own_address() -> str:
+    """This machine's address on its network, found without sending anything."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect(("192.0.2.1", 9))  # an address set aside for documentation (RFC 5737); nothing is sent
+            return str(probe.getsockname()[0])
+        except OSError:
+            return "127.0.0.1"
+
+
+def _serve(
+    db: Path, port: int, share: bool = False, lead_phrase: str | None = None, helper_phrase: str | None = None
+) -> None:
     import uvicorn
 
     from jolly_copper.api import calm_collector, create_app
+    from jolly_copper.api.access import Access, new_phrase
     from jolly_copper.store import Store
 
+    shared = Access(lead_phrase or new_phrase(5), helper_phrase or new_phrase(3)) if share else None
+    if shared is not None and shared.role_of(shared.helper) == "lead":
+        raise _fail("Lead and helpers want passphrases of their own.")
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        listener.bind(("127.0.0.1", port))
+        listener.bind(("0.0.0.0" if share else "127.0.0.1", port))
         listener.listen(128)  # whoever calls the moment the address is said waits instead of being turned away
     except OSError:
         raise _fail(f"Port {port} is in use. Choose another: --port 0 picks a free one.") from None
     store = Store(db)
     calm_collector()
     server = uvicorn.Server(
-        uvicorn.Config(create_app(store), log_level="warning", lifespan="off", timeout_graceful_shutdown=2)
+        uvicorn.Config(
+            create_app(store, shared=shared), log_level="warning", lifespan="off", timeout_graceful_shutdown=2
+        )
     )
     typer.echo(f"Jolly Copper is at http://127.0.0.1:{listener.getsockname()[1]}/  (club file {db}; Ctrl-C stops it)")
+    if shared is not None:
+        typer.echo(
+            f"On the club's network: http://{_own_address()}:{listener.getsockname()[1]}/under\n"
+            f"  helpers say: {shared.helper}\n  the lead says: {shared.lead}\n"
+            "The line is not encrypted; share it on the club's own network only."
+        )
     # The server hands a signal on once it has closed; a polite stop must not kill us before we have said goodbye.
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     try:
@@ -65,6 +94,9 @@ def demo(
     port: Port = 8127,
     db: Database = None,
     fresh: Annotated[bool, typer.Option(help="Forget earlier changes to the demo.")] = False,
+    share: Share = False,
+    lead_phrase: LeadPhrase = None,
+    helper_phrase: HelperPhrase = None,
 ) -> None:
     """Start the app with the demo railroad."""
     from jolly_copper.demo import gannet_bay, undivided_bay
@@ -79,13 +111,15 @@ def demo(
         if fresh or name not in known:
             store.add(name, layout())
     store.close()
-    _serve(path, port)
+    _serve(path, port, share, lead_phrase, helper_phrase)
 
 
 @app.command()
-def serve(port: Port = 8127, db: Database = None) -> None:
+def serve(
+    port: Port = 8127, db: Database = None, share: Share = False, lead_phrase: LeadPhrase = None, helper_phrase: HelperPhrase = None
+) -> None:  # fmt: skip
     """Start the app with your own layouts."""
-    _serve(db or _club_file("club.sqlite3"), port)
+    _serve(db or _club_file("club.sqlite3"), port, share, lead_phrase, helper_phrase)
 
 
 def _load(file: Path) -> Any:

@@ -15,6 +15,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
 from jolly_copper.api import (
+    access,
     answering,
     book,
     copper,
@@ -26,6 +27,7 @@ from jolly_copper.api import (
     shapes,
     signal,
     sums,
+    under,
     zones,
 )
 from jolly_copper.core.drawing.sheet import DrawingError
@@ -48,15 +50,25 @@ def calm_collector() -> None:
     gc.set_threshold(50_000, 20, 50)
 
 
-def create_app(store: Store, web: Path | None = None) -> FastAPI:
-    """The web application over a store; `web` is the folder of the built page."""
+def create_app(store: Store, web: Path | None = None, shared: access.Access | None = None) -> FastAPI:
+    """The web application over a store.
+
+    Args:
+        store: the club file.
+        web: the folder of the built page.
+        shared: who may come in from the club's network; None where nobody may.
+    """
     app = FastAPI(
         title="Jolly Copper", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     app.state.store = store
     app.state.worked = answering.Worked()
-    # Answers only to names of this machine, so that no page elsewhere can reach it under a name of its own.
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", "testserver"])
+    app.state.access = shared
+    if shared is None:
+        # Answers only to names of this machine, so that no page elsewhere can reach it under a name of its own.
+        app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", "testserver"])
+    else:
+        access.guard(app, shared)
     _limits(app)
     _errors(app)
     app.include_router(drawing.router)
@@ -66,6 +78,8 @@ def create_app(store: Store, web: Path | None = None) -> FastAPI:
     app.include_router(copper.router)
     app.include_router(signal.router)
     app.include_router(book.router)
+    app.include_router(under.router)
+    app.include_router(access.router)
     app.include_router(rails.router)
     app.include_router(layouts.router)
     app.include_router(sums.router)

@@ -6,7 +6,6 @@ from html import escape
 
 from jolly_copper.core.wirebook.sketch import MM_PER_POINT, Sketch
 
-
 FOOT_MM = 7.0
 
 

@@ -42,6 +42,22 @@ MIGRATIONS = [
     """
     CREATE TABLE picture (id TEXT PRIMARY KEY, media TEXT NOT NULL, added TEXT NOT NULL, bytes BLOB NOT NULL) STRICT;
     """,
+    """
+    CREATE TABLE work (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        task TEXT NOT NULL,
+        state TEXT NOT NULL CHECK (state IN ('wired', 'tested', 'trouble', 'open')),
+        note TEXT NOT NULL,
+        reading TEXT NOT NULL,
+        who TEXT NOT NULL,
+        done TEXT NOT NULL,
+        told TEXT NOT NULL,
+        taken TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX work_of_layout ON work (layout, task, done);
+    """,
 ]
 Data = dict[str, Any]
 
@@ -79,11 +95,12 @@ class Store:
         self.path = str(path)
         self._local = threading.local()
         self._read: dict[tuple[str, int], tuple[Data, Layout]] = {}
-        with self._connect() as db:
+        with self.reading() as db:
             self._migrate(db)
 
     @contextmanager
-    def _connect(self) -> Iterator[sqlite3.Connection]:
+    def reading(self) -> Iterator[sqlite3.Connection]:
+        """This thread's connection."""
         db = getattr(self._local, "db", None)
         if db is None:
             db = self._local.db = sqlite3.connect(self.path, timeout=10, isolation_level=None)
@@ -93,8 +110,9 @@ class Store:
         yield db
 
     @contextmanager
-    def _writing(self) -> Iterator[sqlite3.Connection]:
-        with self._connect() as db:
+    def writing(self) -> Iterator[sqlite3.Connection]:
+        """A transaction: all of it is kept, or nothing."""
+        with self.reading() as db:
             db.execute("BEGIN IMMEDIATE")
             try:
                 yield db
@@ -120,7 +138,7 @@ class Store:
 
     def layouts(self) -> list[dict[str, Any]]:
         """All layouts: id, name, number and time of the newest change."""
-        with self._connect() as db:
+        with self.reading() as db:
             rows = db.execute(
                 "SELECT l.id, l.name, r.number, r.made FROM layout l JOIN revision r ON r.layout = l.id "
                 "AND r.number = (SELECT max(number) FROM revision WHERE layout = l.id) ORDER BY r.made DESC, l.id"
@@ -134,16 +152,16 @@ class Store:
             ValueError: there is a layout of that id.
         """
         data = layout.model_dump(mode="json")
-        with self._writing() as db:
+        with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
                 raise ValueError(f"There is already a layout called {layout_id}.")
-            db.execute("INSERT INTO layout VALUES (?, ?, ?)", (layout_id, layout.name, _now()))
+            db.execute("INSERT INTO layout VALUES (?, ?, ?)", (layout_id, layout.name, now()))
             self._insert(db, layout_id, 1, "new", "New layout", [], data)
         return self.get(layout_id)
 
     def delete(self, layout_id: str) -> None:
         """Remove a layout and its history."""
-        with self._writing() as db:
+        with self.writing() as db:
             if not db.execute("DELETE FROM layout WHERE id = ?", (layout_id,)).rowcount:
                 raise NotFound(layout_id)
 
@@ -153,14 +171,14 @@ class Store:
         Raises:
             NotFound: no such layout or change.
         """
-        with self._connect() as db:
+        with self.reading() as db:
             return self._revision(db, layout_id, number)
 
     def keep_picture(self, media: str, data: bytes) -> str:
         """Keep a picture beside the layouts; the same one is kept once. Answers its SHA-256."""
         name = hashlib.sha256(data).hexdigest()
-        with self._writing() as db:
-            db.execute("INSERT OR IGNORE INTO picture VALUES (?, ?, ?, ?)", (name, media, _now(), data))
+        with self.writing() as db:
+            db.execute("INSERT OR IGNORE INTO picture VALUES (?, ?, ?, ?)", (name, media, now(), data))
         return name
 
     def picture(self, name: str) -> tuple[str, bytes]:
@@ -169,7 +187,7 @@ class Store:
         Raises:
             NotFound: there is none of that name.
         """
-        with self._connect() as db:
+        with self.reading() as db:
             row = db.execute("SELECT media, bytes FROM picture WHERE id = ?", (name,)).fetchone()
         if row is None:
             raise NotFound("That picture is not in this club file; drop it in again.")
@@ -177,13 +195,13 @@ class Store:
 
     def newest(self, layout_id: str) -> int:
         """Number of the newest change; 0 when there is no such layout."""
-        with self._connect() as db:
+        with self.reading() as db:
             (number,) = db.execute("SELECT max(number) FROM revision WHERE layout = ?", (layout_id,)).fetchone()
         return number or 0
 
     def history(self, layout_id: str, most: int = 200) -> list[dict[str, Any]]:
         """The newest changes: number, kind, summary, time."""
-        with self._connect() as db:
+        with self.reading() as db:
             rows = db.execute(
                 "SELECT number, kind, summary, made FROM revision WHERE layout = ? ORDER BY number DESC LIMIT ?",
                 (layout_id, most),
@@ -228,7 +246,7 @@ class Store:
                 raise NotFound(f"There is nothing to {kind}.")
             return stack[-1]
 
-        with self._connect() as db:
+        with self.reading() as db:
             number, summary = target(db)
         state = number - 1 if kind == "undo" else number
 
@@ -242,7 +260,7 @@ class Store:
         self, layout_id: str, based_on: int, kind: str, summary: Callable[[Revision], str],
         edit: Callable[[Revision], tuple[list[Data], Data]],
     ) -> Revision:  # fmt: skip
-        with self._writing() as db:
+        with self.writing() as db:
             current = self._revision(db, layout_id, None)
             if current.number != based_on:
                 raise Conflict(current)
@@ -262,7 +280,7 @@ class Store:
         blob = zlib.compress(json.dumps(data, separators=(",", ":")).encode(), 3)
         db.execute(
             "INSERT INTO revision VALUES (?, ?, ?, ?, ?, ?, ?)",
-            (layout_id, number, kind, summary[:200], _now(), json.dumps(patch), blob),
+            (layout_id, number, kind, summary[:200], now(), json.dumps(patch), blob),
         )
 
     def _keep(self, layout_id: str, number: int, data: Data, layout: Layout) -> None:
@@ -316,5 +334,6 @@ class Store:
         return undo, redo
 
 
-def _now() -> str:
+def now() -> str:
+    """This moment, ISO, to the millisecond."""
     return datetime.now(UTC).isoformat(timespec="milliseconds")

@@ -193,7 +193,7 @@ def test_what_to_meter_names_colours_rails_and_figures() -> None:
     told = to_meter(layout, wires["feeder:F1"])
     assert "left rail, looking towards bumper N2" in told and "red post of T1" in told and "black post" in told
     (first, *_) = building_order(layout, list(wires.values()), joints(layout, list(wires.values())))
-    assert any("Plugs P1: pin 1 to pin 1" in c for c in closing_checks(layout, first))
+    assert any("Plugs P1: pin 1 to pin 1" in c.words for c in closing_checks(layout, first))
 
 
 def test_the_book_says_the_same_each_time_and_holds_every_wire(demo_facts: Facts) -> None:

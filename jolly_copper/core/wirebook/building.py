@@ -137,22 +137,33 @@ def to_meter(layout: Layout, piece: Piece) -> str:
     )
 
 
-def closing_checks(layout: Layout, work: BoardWork) -> list[str]:
+@dataclass(frozen=True)
+class Check:
+    """Something to meter when a board is done. key: stable, of its kind. title: in a word or two."""
+
+    key: str
+    title: str
+    words: str
+
+
+def closing_checks(layout: Layout, work: BoardWork) -> list[Check]:
     """What to meter when a board is done, before its power goes on and after."""
     found = []
     if work.gaps:
-        found.append(
-            f"Every gap ({', '.join(work.gaps)}), rail by rail, before its feeders are tied: open, over {print_ohms(OPEN_OHMS)}."
-        )
+        words = f"Every gap ({', '.join(work.gaps)}), rail by rail, before its feeders are tied: open, over {print_ohms(OPEN_OHMS)}."
+        found.append(Check("gaps", "Gaps", words))
     feeders = [p for p in work.pieces if p.kind == "feeder"]
     if feeders:
-        found.append("Along every track, same rail to same colour: no place where it changes over.")
+        words = "Along every track, same rail to same colour: no place where it changes over."
+        found.append(Check("rails", "Rails", words))
     if work.plugs:
-        found.append(f"Plugs {', '.join(work.plugs)}: pin 1 to pin 1, pin 2 to pin 2, and nothing between 1 and 2.")
+        words = f"Plugs {', '.join(work.plugs)}: pin 1 to pin 1, pin 2 to pin 2, and nothing between 1 and 2."
+        found.append(Check("plugs", "Plugs", words))
     if feeders:
         before = ", ".join(board_name(layout, b) for b in work.after)
-        found.append(
-            f"Power on{f' from {before}' if before else ''}: volts at the rail farthest from a feeder, without load, then with a known load."
-        )
-        found.append("A coin touched across the rails there: the protection opens at once, every time.")
+        where = f" from {before}" if before else ""
+        words = f"Power on{where}: volts at the rail farthest from a feeder, without load, then with a known load."
+        found.append(Check("volts", "Volts", words))
+        words = "A coin touched across the rails there: the protection opens at once, every time. A touch only: never hold it."
+        found.append(Check("coin", "Coin test", words))
     return found

@@ -19,6 +19,7 @@ from jolly_copper.core.wirebook.joints import Joint, joints, plug_pins
 from jolly_copper.core.wirebook.materials import Item, WireNeed, items, wire_needs
 from jolly_copper.core.wirebook.one_line import one_lines, ratings
 from jolly_copper.core.wirebook.pieces import Piece, pieces
+from jolly_copper.core.wirebook.tasks import BoardTasks, board_tasks
 
 TICK = Column("Done", 0.5, "tick")
 
@@ -44,6 +45,10 @@ class Worked:
     @cached_property
     def order(self) -> list[BoardWork]:
         return building_order(self.layout, self.pieces, self.joints)
+
+    @cached_property
+    def tasks(self) -> list[BoardTasks]:
+        return board_tasks(self.layout, self.order, self.joints)
 
     @cached_property
     def needs(self) -> list[WireNeed]:
@@ -177,7 +182,7 @@ def _board(worked: Worked, work: BoardWork) -> Chapter:
         blocks.append(_posts(tied))
     checks = closing_checks(layout, work)
     if checks:
-        blocks.append(Paragraphs("Before the next board", tuple(checks), as_list=True))
+        blocks.append(Paragraphs("Before the next board", tuple(c.words for c in checks), as_list=True))
     plan = (board_plan(layout, work.board, worked.pieces),) if work.board else ()
     return Chapter(f"board-{work.board or 'none'}", board_name(layout, work.board), (*plan, *blocks))
 

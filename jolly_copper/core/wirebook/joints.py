@@ -6,9 +6,9 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.lengths import point_on_run, terminal_point
+from jolly_copper.core.circuits.lengths import point_on_run, run_length, terminal_point
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.document import Layout, Terminal
+from jolly_copper.core.layout.document import Layout, Run, Terminal
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.materials.connectors import CONNECTORS
 from jolly_copper.core.wirebook.pieces import Piece
@@ -104,19 +104,32 @@ class PlugPins:
     gauge: str
 
 
+BESIDE_A_PLUG_MM = (60.0, 150.0, 300.0, 450.0)
+"""How far to each side of a plug its two boards are looked for: it hangs near the joint, not always on it."""
+
+
+def _sides(layout: Layout, run: Run, along: float) -> tuple[str | None, str | None]:
+    """The boards a plug stands between; the same one twice where no joint is near."""
+    a = b = None
+    for step in BESIDE_A_PLUG_MM:
+        a, b = (board_at(layout, *point_on_run(run, min(max(along + s, 0.0), run_length(run)))) for s in (-step, step))
+        if a != b:
+            break
+    return a, b
+
+
 def plug_pins(layout: Layout) -> list[PlugPins]:
     """Every plug with the boards on its two sides and its pin-out, the same at all plugs: 1 wire A, 2 wire B."""
     found = []
     for i, plug in layout.plugs.items():
         run = layout.runs[plug.run]
         circuit = layout.circuits[run.circuit]
-        sides = [board_at(layout, *point_on_run(run, plug.along + step)) for step in (-60, 60)]
         found.append(
             PlugPins(
                 i,
                 run.label,
                 run.circuit,
-                (sides[0], sides[1]),
+                _sides(layout, run, plug.along),
                 ((1, circuit.colour_a), (2, circuit.colour_b)),
                 run.gauge,
             )

@@ -14,17 +14,18 @@ def node_words(layout: Layout, node: str) -> str:
     return name if name.lower().startswith(thing.kind) else f"{thing.kind} {name}"
 
 
-def on_track(layout: Layout, track_id: str, at: float) -> str:
+def on_track(layout: Layout, track_id: str, at: float, without: str | None = None) -> str:
     """A place on a track from the nearest thing one can find there: an end of the track, or a gap.
 
-    `Yard 2, 14 in from turnout T10` or `Main, 6 in past gap G9 towards turnout T4`.
+    `Yard 2, 14 in from turnout T10` or `Main, 6 in past gap G9 towards turnout T4`. without: a gap not to go by, where it is
+    the one that is placed.
     """
     track, units = layout.tracks[track_id], layout.brief.units
     length = track_length(track)
     a, b = node_words(layout, track.a.node), node_words(layout, track.b.node)
     choices = [(at, f"from {a}"), (length - at, f"from {b}")]
     for i, gap in layout.gaps.items():
-        if gap.track == track_id and 20 < gap.at < length - 20:
+        if i != without and gap.track == track_id and 20 < gap.at < length - 20:
             choices.append((abs(at - gap.at), f"past gap {i} towards {b if at >= gap.at else a}"))
     away, words = min(choices)
     return f"{track.name}, {print_length(max(away, 0.0), units)} {words}"

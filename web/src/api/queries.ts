@@ -206,6 +206,19 @@ export function useBook() {
   });
 }
 
+/** Every board's tasks with what helpers did; asked again while it is looked at, since phones send at any time. */
+export function useUnderBoards() {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["under", id, revision, scene],
+    enabled: ready,
+    refetchInterval: 8000,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(api.GET("/api/layouts/{layout_id}/under", { params: { path: { layout_id: id }, query: { scene } } })),
+  });
+}
+
 /** The schools of wiring there are to choose from, with their reasons. */
 export function useWiringSchools() {
   return useQuery({ queryKey: ["wiring-schools"], queryFn: () => answer(api.GET("/api/wiring-schools")) });

@@ -158,6 +158,10 @@ export const useLayout = create<LayoutStore>((set, get) => {
         const state = await answer(api.GET("/api/layouts/{layout_id}", { params: { path: { layout_id: wanted.id } } }));
         get().take(state);
       } catch (error) {
+        if (error instanceof Refused && error.status === 401) {
+          const here = `${location.pathname}${location.search}${location.hash}`;
+          return location.assign(`/enter?to=${encodeURIComponent(here)}`);
+        }
         set({ trouble: { message: (error as Error).message, retry: () => void get().open(id) } });
       }
     },

@@ -6,8 +6,9 @@ import { Files } from "./Files";
 import { LabelSheets } from "./LabelSheets";
 import { Pages } from "./Pages";
 import { ToBuy } from "./ToBuy";
+import { Work } from "./Work";
 
-type View = "pages" | "buy" | "labels";
+type View = "pages" | "buy" | "labels" | "work";
 
 /** The wire book: read it, choose what to print, see what to buy, print labels. */
 export function BookStep() {
@@ -60,6 +61,7 @@ export function BookStep() {
               ["pages", "Pages"],
               ["buy", "To buy"],
               ["labels", "Labels"],
+              ["work", "Work done"],
             ]}
             onChange={setView}
           />
@@ -77,6 +79,7 @@ export function BookStep() {
         {isPending ? <p className="p-4 text-mute">Writing the book…</p> : null}
         {data && view === "pages" ? <Pages shown={shown} /> : null}
         {data && view === "buy" ? <ToBuy book={data} /> : null}
+        {data && view === "work" ? <Work /> : null}
         {data && view === "labels" ? <LabelSheets book={data} /> : null}
       </section>
     </div>

@@ -1,0 +1,148 @@
+"""Routes of the phone view: the work of every board, and what helpers did, metered or stumbled on."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, HTTPException, Response
+from pydantic import AfterValidator, BaseModel, Field, StringConstraints
+
+from jolly_copper.api.files import download
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
+from jolly_copper.core.wirebook.building import CAUTIONS
+from jolly_copper.core.wirebook.compose import Worked
+from jolly_copper.core.wirebook.tasks import Task
+from jolly_copper.exchange.work_csv import work_csv
+from jolly_copper.store import Entry, add_work, work_log, work_of
+
+router = APIRouter(prefix="/api/layouts/{layout_id}")
+
+
+class RowShape(BaseModel):
+    heading: str
+    words: str
+
+
+class TaskShape(BaseModel):
+    key: str
+    kind: Literal["gap", "terminal", "run", "feeder", "plug", "check"]
+    label: str
+    colours: list[str]
+    rows: list[RowShape]
+    meter: str
+    told: str
+    """A mark of all it says: another one means that the work changed since."""
+
+
+class BoardShape(BaseModel):
+    key: str
+    name: str
+    after: list[str]
+    tasks: list[TaskShape]
+
+
+class DoneShape(BaseModel):
+    """What counts for a task. `open`: it was taken back."""
+
+    task: str
+    state: Literal["wired", "tested", "trouble", "open"]
+    note: str
+    reading: str
+    who: str
+    done: str
+    told: str
+
+
+class UnderShape(BaseModel):
+    layout: str
+    name: str
+    revision: int
+    cautions: list[str]
+    boards: list[BoardShape]
+    work: list[DoneShape]
+
+
+Line = Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)]
+
+
+def _a_time(text: str) -> str:
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError:
+        raise ValueError("a time such as 2026-11-24T19:40:00Z is wanted") from None
+    if moment.tzinfo is None:
+        raise ValueError("the time wants its zone, such as Z")
+    return moment.astimezone(UTC).isoformat(timespec="milliseconds")
+
+
+class EntryShape(BaseModel):
+    """An entry as a phone sends it; sent twice, it is kept once."""
+
+    id: Annotated[str, StringConstraints(pattern=r"^[\w-]{8,60}$")]
+    task: Annotated[str, StringConstraints(pattern=r"^(gap|terminal|run|feeder|plug|check):[\w./ -]{1,100}$")]
+    state: Literal["wired", "tested", "trouble", "open"]
+    note: Annotated[str, StringConstraints(max_length=500, strip_whitespace=True)] = ""
+    reading: Line = ""
+    who: Line = ""
+    done: Annotated[str, AfterValidator(_a_time)]
+    told: Annotated[str, StringConstraints(max_length=32)] = ""
+
+
+class Sent(BaseModel):
+    entries: Annotated[list[EntryShape], Field(max_length=1000)]
+
+
+def _task(task: Task) -> TaskShape:
+    rows = [RowShape(heading=h, words=w) for h, w in task.rows]
+    return TaskShape(
+        key=task.key, kind=task.kind, label=task.label, colours=list(task.colours or ()), rows=rows, meter=task.meter, told=task.told
+    )  # fmt: skip
+
+
+def _done(entry: Entry) -> DoneShape:
+    return DoneShape(
+        task=entry.task, state=entry.state, note=entry.note, reading=entry.reading, who=entry.who, done=entry.done, told=entry.told
+    )  # fmt: skip
+
+
+@router.get("/under", response_model=UnderShape)
+def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
+    """All boards in the order of building with every task, and what is done: enough to go on without a connection."""
+    found = store.get(layout_id)
+    parts = Worked(worked.facts(found, known_scene(found, scene)))
+    return as_json(UnderShape(
+        layout=layout_id, name=found.layout.name, revision=found.number, cautions=list(CAUTIONS), work=[_done(e) for e in work_of(store, layout_id).values()],
+        boards=[BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[_task(t) for t in b.tasks]) for b in parts.tasks],
+    ))  # fmt: skip
+
+
+@router.get("/work")
+def work(layout_id: str, store: StoreUsed) -> list[DoneShape]:
+    """What counts for each task anybody did something to."""
+    store.get(layout_id)
+    return [_done(e) for e in work_of(store, layout_id).values()]
+
+
+@router.post("/work")
+def send_work(layout_id: str, sent: Sent, store: StoreUsed) -> list[DoneShape]:
+    """Keeps entries, and answers what counts now. Nothing of it changes the layout, so it is no change of it."""
+    if not sent.entries:
+        raise HTTPException(422, "There is no entry to keep.")
+    add_work(store, layout_id, [Entry(**e.model_dump()) for e in sent.entries])
+    return [_done(e) for e in work_of(store, layout_id).values()]
+
+
+@router.get("/work/log")
+def log(layout_id: str, store: StoreUsed) -> list[DoneShape]:
+    """The newest entries, newest first."""
+    store.get(layout_id)
+    return [_done(e) for e in work_log(store, layout_id)]
+
+
+@router.get("/files/work.csv")
+def work_file(layout_id: str, store: StoreUsed) -> Response:
+    """Who did what and when, as a table."""
+    found = store.get(layout_id)
+    rows = [(e.done, e.who, e.task, e.state, e.reading, e.note) for e in work_log(store, layout_id, 100_000)]
+    return download(work_csv(found.layout.name, rows), "text/csv; charset=utf-8", f"{layout_id}-work.csv")

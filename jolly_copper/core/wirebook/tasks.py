@@ -1,0 +1,141 @@
+"""The work under the boards, one thing at a time: gaps, terminals, bus pieces, feeders, plugs, and the checks at the end."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from jolly_copper.core.circuits.lengths import terminal_point
+from jolly_copper.core.layout.benchwork import board_name
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.quantities import print_length, print_ohms
+from jolly_copper.core.wirebook.building import OPEN_OHMS, BoardWork, closing_checks, to_meter
+from jolly_copper.core.wirebook.joints import Joint, PlugPins, Seat, plug_pins
+from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.places import on_track
+
+TaskKind = Literal["gap", "terminal", "run", "feeder", "plug", "check"]
+
+
+@dataclass(frozen=True)
+class Task:
+    """One thing to do, told so that nobody needs the plan for it.
+
+    key: stable while the thing stands: `gap:G9`, `run:R3/2`, `check:b6/coin`. colours: of the two wires, None where there
+    are none. rows: heading and words. meter: what to do before the next one; empty where there is nothing.
+    """
+
+    key: str
+    kind: TaskKind
+    label: str
+    colours: tuple[str, str] | None
+    rows: tuple[tuple[str, str], ...]
+    meter: str
+
+    @property
+    def told(self) -> str:
+        """A mark of all it says; another one means that the work changed since."""
+        return hashlib.sha256(repr((self.label, self.colours, self.rows)).encode()).hexdigest()[:16]
+
+
+@dataclass(frozen=True)
+class BoardTasks:
+    """A board's work from first to last. after: names of the boards whose wiring brings power here."""
+
+    board: str | None
+    name: str
+    after: tuple[str, ...]
+    tasks: tuple[Task, ...]
+
+
+def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint]) -> list[BoardTasks]:
+    """Every board's tasks in the order of building. A plug is fitted where its run comes from; the other side meters it."""
+    seats = {(j.terminal, s.key): s for j in tied for s in j.seats}
+    by_terminal = {j.terminal: j for j in tied}
+    pins = {p.plug: p for p in plug_pins(layout)}
+    fitted: set[str] = set()
+    found = []
+    for work in order:
+        tasks = [_gap(layout, i) for i in work.gaps]
+        tasks += [_terminal(layout, by_terminal[i], work.board) for i in work.terminals]
+        tasks += [_wire(layout, p, seats) for p in work.pieces]
+        for i in work.plugs:
+            if i not in fitted:
+                fitted.add(i)
+                tasks.append(_plug(layout, pins[i]))
+        tasks += [
+            Task(f"check:{work.board or 'off'}/{c.key}", "check", c.title, None, (("Check", c.words),), "")
+            for c in closing_checks(layout, work)
+        ]
+        after = tuple(board_name(layout, b) for b in work.after)
+        found.append(BoardTasks(work.board, board_name(layout, work.board), after, tuple(tasks)))
+    return found
+
+
+def _gap(layout: Layout, gap_id: str) -> Task:
+    gap = layout.gaps[gap_id]
+    rails = "both rails, straight across from each other" if gap.rails == "both" else f"the {gap.rails} rail only"
+    rows = (("Where", on_track(layout, gap.track, gap.at, gap_id)), ("Cut", rails), ("How", gap.made))
+    meter = f"Across the gap, before any feeder is tied: open, over {print_ohms(OPEN_OHMS)} on every rail that is cut."
+    return Task(f"gap:{gap_id}", "gap", gap_id, None, rows, meter)
+
+
+def _terminal(layout: Layout, joint: Joint, board: str | None) -> Task:
+    pairs = f"{len(joint.seats)} pair{'' if len(joint.seats) == 1 else 's'}"
+    rows = [("What", f"{joint.kind} for {pairs}, on run {joint.run}")]
+    if board is not None:
+        rows.append(("Where", place_on_board(layout, board, *terminal_point(layout, layout.terminals[joint.terminal]))))
+    return Task(
+        f"terminal:{joint.terminal}", "terminal", joint.terminal, None, tuple(rows),
+        f"Write {joint.terminal} on the board beside it, and number its posts from the left as one reads it.",
+    )  # fmt: skip
+
+
+def place_on_board(layout: Layout, board: str, x: float, y: float) -> str:
+    """Where to drill, from two edges of the board as it lies on the plan.
+
+    Args:
+        layout: the layout.
+        board: the board's id.
+        x: mm, on the plan.
+        y: mm, on the plan.
+    """
+    corners, units = layout.boards[board].corners, layout.brief.units
+    left, right = min(c[0] for c in corners), max(c[0] for c in corners)
+    top, bottom = min(c[1] for c in corners), max(c[1] for c in corners)
+    across = ("left", x - left) if x - left <= right - x else ("right", right - x)
+    down = ("upper", y - top) if y - top <= bottom - y else ("lower", bottom - y)
+    return (
+        f"{print_length(max(across[1], 0.0), units)} from the {across[0]} edge, {print_length(max(down[1], 0.0), units)} from the {down[0]} edge, "
+        "as the plan shows it from above"
+    )
+
+
+def _wire(layout: Layout, piece: Piece, seats: dict[tuple[str, str], Seat]) -> Task:
+    rows = [
+        ("From", _end(piece, piece.start, piece.start_short, seats)), ("To", _end(piece, piece.end, piece.end_short, seats)),
+        ("Wire", f"{piece.gauge} {piece.strands}{'' if piece.kind == 'feeder' else ', ' + piece.make}"), ("Cut each to", print_length(piece.cut, layout.brief.units)),
+    ]  # fmt: skip
+    if piece.notes:
+        note = "; ".join(piece.notes)
+        rows.append(("Note", note[:1].upper() + note[1:]))
+    kind: TaskKind = "run" if piece.kind == "run" else "feeder"
+    return Task(piece.key, kind, piece.label, (piece.colour_a, piece.colour_b), tuple(rows), to_meter(layout, piece))
+
+
+def _end(piece: Piece, words: str, short: str, seats: dict[tuple[str, str], Seat]) -> str:
+    seat = seats.get((short, piece.key))
+    if seat is None:
+        return words[:1].upper() + words[1:]
+    a, b = seat.posts
+    return f"Terminal {short}, posts {a} {piece.colour_a} · {b} {piece.colour_b}"
+
+
+def _plug(layout: Layout, pins: PlugPins) -> Task:
+    sides = " and ".join(board_name(layout, b) for b in pins.between)
+    carried = ", ".join(f"pin {n} {colour}" for n, colour in pins.pins)
+    rows = (("Where", f"On run {pins.run}, between {sides}"), ("Pins", f"{carried}, on both halves"), ("Which half", "The socket on the side that can be live."))  # fmt: skip
+    meter = f"Pin 1 to pin 1 and pin 2 to pin 2: closed. Pin 1 to pin 2: open, over {print_ohms(OPEN_OHMS)}."
+    return Task(f"plug:{pins.plug}", "plug", pins.plug, (pins.pins[0][1], pins.pins[1][1]), rows, meter)
