@@ -18,6 +18,7 @@ from jolly_copper.api import (
     access,
     answering,
     book,
+    change_orders,
     copper,
     dividing,
     drawing,
@@ -78,6 +79,7 @@ def create_app(store: Store, web: Path | None = None, shared: access.Access | No
     app.include_router(copper.router)
     app.include_router(signal.router)
     app.include_router(book.router)
+    app.include_router(change_orders.router)
     app.include_router(under.router)
     app.include_router(access.router)
     app.include_router(rails.router)

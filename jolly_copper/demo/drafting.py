@@ -55,6 +55,11 @@ class Draft:
             "name": name, "outline": [{"x": x, "y": y} for x, y in corners], "removable": removable,
         }  # fmt: skip
 
+    def obstacle(self, key: str, name: str, kind: str, x0: float, y0: float, x1: float, y1: float) -> None:
+        corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
+        outline = [{"x": x, "y": y} for x, y in corners]
+        self.data["obstacles"][key] = {"name": name, "kind": kind, "outline": outline}
+
     def node(self, node_id: str, x: float, y: float, kind: str = "joint", **more: Any) -> None:
         self.data["nodes"][node_id] = {"kind": kind, "at": {"x": x, "y": y}, **more}
 

@@ -26,6 +26,12 @@ def boards(d: Draft) -> None:
     d.board("board14", "14 shed", 600, 2200, 2800, 3800)
     d.board("board15", "15 peninsula", 5400, 600, 7400, 4200)
     d.board("board16", "16 uplands", 8500, 600, 11400, 3000)
+    # The brace of board 12 was moved after Main west was wired; nobody drew it again.
+    d.obstacle("brace12", "Cross brace of 12", "brace", 20, 3900, 300, 3960)
+    d.obstacle("leg7", "Leg of 7", "leg", 11430, 4250, 11520, 4340)
+    d.obstacle("leg13", "Leg of 13", "leg", 480, 1500, 570, 1590)
+    d.obstacle("panel15", "Staging panel", "panel", 5420, 4160, 5900, 4195)
+    d.obstacle("machine10", "Machine of T10", "switch machine", 7480, 5600, 7600, 5650)
 
 
 def mains(d: Draft) -> None:

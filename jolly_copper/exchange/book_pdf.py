@@ -73,7 +73,7 @@ def book_pdf(book: Book, page: PageSize = "A4") -> bytes:
     size = PAGES[page]
     document = BaseDocTemplate(
         out, pagesize=size, leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN, bottomMargin=MARGIN + 6 * mm, invariant=1,
-        title=f"{book.layout}: wire book", author=book.club or "Jolly Copper", subject=book.footer, creator="Jolly Copper",
+        title=f"{book.layout}: {book.called}", author=book.club or "Jolly Copper", subject=book.footer, creator="Jolly Copper",
     )  # fmt: skip
     frame = Frame(MARGIN, MARGIN + 6 * mm, size[0] - 2 * MARGIN, size[1] - 2 * MARGIN - 6 * mm, 0, 0, 0, 0, id="page")
     document.addPageTemplates([PageTemplate(id="page", frames=[frame])])
@@ -92,7 +92,7 @@ def book_pdf(book: Book, page: PageSize = "A4") -> bytes:
 
 def _cover(book: Book) -> list[Flowable]:
     under = [line for line in (book.club, f"Wiring lead: {book.lead}" if book.lead else "") if line]
-    story: list[Flowable] = [Paragraph(escape(book.layout), COVER), Paragraph("The wire book", TITLE)]
+    story: list[Flowable] = [Paragraph(escape(book.layout), COVER), Paragraph(f"The {escape(book.called)}", TITLE)]
     story += [Paragraph(escape(line), BODY) for line in under]
     story += [Paragraph(f"Change {book.revision}, made {book.made}", BODY), Spacer(1, 24), Paragraph("In it", UNDER)]
     story += [Paragraph(f'<a href="#{c.key}" color="#9a5120">{escape(c.title)}</a>', BODY) for c in book.chapters]

@@ -23,7 +23,7 @@ def book_xlsx(book: Book) -> bytes:
     workbook = Workbook()
     made = datetime.fromisoformat(book.made)
     workbook.properties.creator = "Jolly Copper"
-    workbook.properties.title = f"{book.layout}: wire book"
+    workbook.properties.title = f"{book.layout}: {book.called}"
     workbook.properties.created = workbook.properties.modified = made
     first = workbook.active
     assert first is not None

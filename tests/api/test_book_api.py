@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -114,7 +115,7 @@ def test_entries_are_kept_once_and_the_last_counts(client: TestClient, store: St
     client.post(f"{BAY}/work", json={"entries": [later, earlier]})
     (counts,) = client.get(f"{BAY}/work").json()
     assert counts["state"] == "trouble", "by the time it was done, whatever the zone and the order of sending"
-    assert [e["state"] for e in client.get(f"{BAY}/work/log").json()] == ["trouble", "tested", "wired"]
+    assert [e["state"] for e in client.get(f"{BAY}/work/log").json()] == ["trouble", "wired", "tested"]
     assert client.get(BAY).json()["revision"] == 1, "work is no change of the layout"
     table = client.get(f"{BAY}/files/work.csv").text
     assert "JB,feeder:F1,tested,0.4 Ω,ok" in table
@@ -219,3 +220,24 @@ def test_a_layout_without_boards_has_its_tasks_too(tmp_path: Path) -> None:
         assert off["name"] == "Off the boards" and {"R1", "F1"} <= {t["label"] for t in off["tasks"]}
         assert client.get("/api/layouts/empty/under").json()["boards"] == []
     store.close()
+
+
+def test_a_change_order_over_the_wire_and_on_paper(client: TestClient) -> None:
+    client.patch(BAY, headers={"If-Match": "1"}, json={
+        "summary": "Heavier", "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}],
+    })  # fmt: skip
+    lines = client.get(f"{BAY}/change-order?before=1&after=2").text.splitlines()
+    answer = json.loads(lines[-1])["answer"]
+    (evening,) = answer["evenings"]
+    assert [j["key"] for j in evening["jobs"]] == ["add feeder:F33"] and evening["hours_text"] == "0.2 h"
+    query = "before=1&after=2&minutes=90"
+    pdf = pypdf.PdfReader(io.BytesIO(client.get(f"{BAY}/files/change-order.pdf?{query}").content))
+    assert "change order" in pdf.pages[0].extract_text()
+    for name in ("csv", "html"):
+        assert "Replace feeder F33" in client.get(f"{BAY}/files/change-order.{name}?{query}").text
+    assert openpyxl.load_workbook(io.BytesIO(client.get(f"{BAY}/files/change-order.xlsx?{query}").content))
+    assert (
+        json.loads(client.get(f"{BAY}/change-order?before=2&after=2").text.splitlines()[-1])["answer"]["evenings"] == []
+    )
+    assert client.get(f"{BAY}/change-order?before=1&after=9").status_code == 404
+    assert client.get(f"{BAY}/change-order?before=1&after=2&minutes=5").status_code == 422

@@ -72,7 +72,7 @@ def test_each_planted_mistake_is_found_where_it_is(by_key: dict[str, Finding], d
 def test_all_mends_together_leave_little_to_settle(demo: Layout, demo_facts: Facts) -> None:
     """Make the first mend offered, look again, and so on, as a person would on a Tuesday night."""
     layout, left = demo, len(check(demo_facts))
-    for _ in range(25):
+    for _ in range(45):
         found = check(derive(layout, "open-day"))
         offers = [f.mends[0] for f in found if f.mends]
         if not offers:

@@ -11,13 +11,14 @@ from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import run_length
+from jolly_copper.core.layout.connections import pairs_at
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.wirebook.book import Table
 from jolly_copper.core.wirebook.building import building_order, closing_checks, to_meter
 from jolly_copper.core.wirebook.compose import Worked, compose
 from jolly_copper.core.wirebook.cutting import cut_spools
-from jolly_copper.core.wirebook.joints import joints, pairs_at, plug_pins
+from jolly_copper.core.wirebook.joints import joints, plug_pins
 from jolly_copper.core.wirebook.labels import SHEETS, labels
 from jolly_copper.core.wirebook.materials import items, wire_needs
 from jolly_copper.core.wirebook.pieces import Piece, pieces

@@ -172,3 +172,28 @@ def test_the_lead_sees_what_helpers_did(book: Page, base_url: str) -> None:
     assert page.request.post(f"{base_url}/api/layouts/gannet-bay/work", data={"entries": [entry]}).ok
     page.get_by_role("radio", name="Work done").click()
     expect(page.get_by_test_id("work")).to_contain_text("F33 on Board 6 bridge. Wrong rail Trouble, JB")
+
+
+def test_the_work_from_one_change_to_the_next(book: Page, base_url: str) -> None:
+    page = book
+    page.request.patch(
+        f"{base_url}/api/layouts/gannet-bay", headers={"If-Match": '"1"'},
+        data={"summary": "Feeder F33 heavier", "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}]},
+    )  # fmt: skip
+    page.evaluate("window.dispatchEvent(new Event('focus'))")
+    expect(page.get_by_test_id("saved")).to_contain_text("change 2")
+    page.get_by_role("radio", name="Change orders").click()
+    hours = page.get_by_label("Hours an evening")
+    hours.fill("0")
+    expect(page.get_by_role("alert")).to_contain_text("Hours from 0.5 to 24.")
+    hours.fill("2")
+    page.get_by_role("button", name="Order the work").click()
+    orders = page.get_by_test_id("change-orders")
+    expect(orders).to_contain_text("1 job, 1 evening")
+    expect(orders).to_contain_text("Replace feeder F33: 16 AWG in orange and black")
+    with page.expect_download() as waits:
+        orders.get_by_role("button", name="PDF").click()
+    assert waits.value.suggested_filename == "gannet-bay-change-order-1-to-2.pdf"
+    page.get_by_label("Wired by change").select_option("2")
+    page.get_by_role("button", name="Order the work").click()
+    expect(orders).to_contain_text("Nothing to do: both are wired alike")

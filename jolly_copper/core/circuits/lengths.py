@@ -23,6 +23,12 @@ def along_drawing(drawn: float, measured: float, along: float) -> float:
     return along * drawn / measured if measured > 0 else along
 
 
+def along_run(run: Run, drawn: float) -> float:
+    """Where a distance along a run's drawing falls along the run itself, mm; they differ where it was taped."""
+    length = draw(run.path).length
+    return drawn * run_length(run) / length if length else drawn
+
+
 def point_on_run(run: Run, along: float) -> tuple[float, float]:
     """The place on the plan at this distance along a run."""
     line = draw(run.path)

@@ -5,7 +5,18 @@ from __future__ import annotations
 from dataclasses import replace
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.findings import accessory, feeding, power, protection, reversing, track, wires  # noqa: F401  (importing registers their rules)
+from jolly_copper.core.findings import (  # noqa: F401  (importing registers their rules)
+    accessory,
+    feeding,
+    joining,
+    making,
+    marking,
+    power,
+    protection,
+    reversing,
+    track,
+    wires,
+)
 from jolly_copper.core.findings.model import ORDER, REGISTRY, Finding
 
 

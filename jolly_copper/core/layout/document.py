@@ -264,6 +264,10 @@ class Plug(Model):
     run: Id
     along: Millimetres
     ohms: Ohms | None = Field(default=None, description="Measured, per pole.")
+    takes: GaugeText | None = Field(
+        default=None,
+        description="The thickest wire it takes, as printed on it; what its kind usually takes when not given.",
+    )
 
 
 class Feeder(Model):

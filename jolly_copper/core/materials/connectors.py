@@ -27,7 +27,7 @@ CONNECTORS: dict[TerminalKind, Takes] = {
     "screw strip": Takes(None, 0.20, 4.2, "24 to 12 AWG, or 0.25 to 4 mm²"),
     "lever": Takes(5, 0.20, 4.2, "24 to 12 AWG, or 0.25 to 4 mm²"),
     "tap": Takes(3, 0.30, 2.6, "22 to 14 AWG, or 0.34 to 2.5 mm²"),
-    "soldered": Takes(3, 0.05, 10.0, "anything one can heat through"),
+    "soldered": Takes(12, 0.05, 10.0, "anything one can heat through"),
 }
 PLUG = Takes(1, 0.30, 3.4, "22 to 12 AWG, or 0.34 to 2.5 mm²")
 """One run through a two-pole plug."""

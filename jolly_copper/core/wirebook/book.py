@@ -6,7 +6,7 @@ Same layout and scene, same book, to the letter. The date in it is the day the r
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from jolly_copper.core.wirebook.sketch import Sketch
@@ -63,7 +63,7 @@ def footer(layout: str, revision: int, made: str) -> str:
 
 @dataclass(frozen=True)
 class Book:
-    """A layout's book as of one revision. made: ISO day of that revision."""
+    """A layout's book as of one revision. made: ISO day of that revision. called: what it is, for its cover."""
 
     layout: str
     club: str
@@ -71,6 +71,7 @@ class Book:
     revision: int
     made: str
     chapters: tuple[Chapter, ...]
+    called: str = "wire book"
 
     @property
     def footer(self) -> str:
@@ -80,4 +81,4 @@ class Book:
     def only(self, keys: Sequence[str]) -> Book:
         """The same book with these chapters; with all of them where none is named."""
         kept = tuple(c for c in self.chapters if c.key in keys or (c.key.startswith("board-") and "boards" in keys))
-        return Book(self.layout, self.club, self.lead, self.revision, self.made, kept if keys else self.chapters)
+        return replace(self, chapters=kept if keys else self.chapters)

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import point_on_run, run_length, terminal_point
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.document import Layout, Run, Terminal
+from jolly_copper.core.layout.connections import pairs_at
+from jolly_copper.core.layout.document import Layout, Run
 from jolly_copper.core.layout.ids import natural
-from jolly_copper.core.materials.connectors import CONNECTORS
 from jolly_copper.core.wirebook.pieces import Piece
 
 
@@ -42,14 +42,6 @@ class Joint:
     board: str | None
     seats: tuple[Seat, ...]
     takes: int
-
-
-def pairs_at(layout: Layout, terminal: Terminal) -> int:
-    """How many pairs of wires a terminal takes: what it says itself, else what its kind usually does."""
-    if terminal.pairs is not None:
-        return terminal.pairs
-    usual = CONNECTORS[terminal.kind].pairs
-    return usual if usual is not None else round(layout.brief.rules.strip_pairs)
 
 
 def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:

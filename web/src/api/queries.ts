@@ -219,6 +219,17 @@ export function useUnderBoards() {
   });
 }
 
+/** The newest changes of the layout, newest first. */
+export function useHistory() {
+  const { id, revision, ready } = useWhere();
+  return useQuery({
+    queryKey: ["history", id, revision],
+    enabled: ready,
+    placeholderData: keepPreviousData,
+    queryFn: () => answer(api.GET("/api/layouts/{layout_id}/history", { params: { path: { layout_id: id } } })),
+  });
+}
+
 /** The schools of wiring there are to choose from, with their reasons. */
 export function useWiringSchools() {
   return useQuery({ queryKey: ["wiring-schools"], queryFn: () => answer(api.GET("/api/wiring-schools")) });

@@ -1,6 +1,10 @@
 /** Reads an answer that tells of its progress: a line of JSON for each step, the last one with the answer. */
-export async function streamed<Answer, Step extends object>(url: string, told: (step: Step) => void): Promise<Answer> {
-  const got = await fetch(url);
+export async function streamed<Answer, Step extends object>(
+  url: string,
+  told: (step: Step) => void,
+  signal?: AbortSignal,
+): Promise<Answer> {
+  const got = await fetch(url, { signal });
   if (!got.ok || !got.body) {
     const trouble = (await got.json().catch(() => null)) as { message?: string } | null;
     throw new Error(trouble?.message ?? "That could not be worked out.");

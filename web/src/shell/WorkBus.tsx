@@ -67,7 +67,7 @@ export function WorkBus() {
           : "clean",
     ],
     ["reverse", "Reverse", over("reverse")],
-    ["book", "Book", state ? "clean" : "none"],
+    ["book", "Book", over("book")],
   ];
   const tap = (key: Step) =>
     `relative flex h-11 w-full items-center pl-[38px] pr-1 text-left text-[12.5px] leading-tight fade ${

@@ -2,13 +2,14 @@ import { useState } from "react";
 import { useBook } from "../../api/queries";
 import { Segmented } from "../../parts/Segmented";
 import { useLayout } from "../../store/layout";
+import { ChangeOrders } from "./ChangeOrders";
 import { Files } from "./Files";
 import { LabelSheets } from "./LabelSheets";
 import { Pages } from "./Pages";
 import { ToBuy } from "./ToBuy";
 import { Work } from "./Work";
 
-type View = "pages" | "buy" | "labels" | "work";
+type View = "pages" | "buy" | "labels" | "work" | "orders";
 
 /** The wire book: read it, choose what to print, see what to buy, print labels. */
 export function BookStep() {
@@ -62,6 +63,7 @@ export function BookStep() {
               ["buy", "To buy"],
               ["labels", "Labels"],
               ["work", "Work done"],
+              ["orders", "Change orders"],
             ]}
             onChange={setView}
           />
@@ -79,6 +81,7 @@ export function BookStep() {
         {isPending ? <p className="p-4 text-mute">Writing the book…</p> : null}
         {data && view === "pages" ? <Pages shown={shown} /> : null}
         {data && view === "buy" ? <ToBuy book={data} /> : null}
+        {data && view === "orders" ? <ChangeOrders /> : null}
         {data && view === "work" ? <Work /> : null}
         {data && view === "labels" ? <LabelSheets book={data} /> : null}
       </section>

@@ -1,5 +1,6 @@
 import { Download } from "lucide-react";
 import { useUnderBoards } from "../../api/queries";
+import { Bar } from "../../parts/Bar";
 import { useLayout } from "../../store/layout";
 import { countingWork, isDone } from "../../under/store";
 import { saidOf } from "../../under/words";
@@ -27,7 +28,7 @@ export function Work() {
         <thead className="text-left text-[11px] text-mute">
           <tr className="border-line border-b">
             <th className="font-medium">Board, in the order of building</th>
-            <th className="w-64 font-medium">Done</th>
+            <th className="w-32 font-medium">Done</th>
             <th className="text-right font-medium">Tasks</th>
             <th className="text-right font-medium">Trouble</th>
           </tr>
@@ -44,7 +45,7 @@ export function Work() {
                   </a>
                 </td>
                 <td>
-                  <progress className="h-1.5 w-56 accent-copper" value={done} max={Math.max(b.tasks.length, 1)} />
+                  <Bar share={done / Math.max(b.tasks.length, 1)} />
                 </td>
                 <td className="figure text-right">
                   {done} of {b.tasks.length}

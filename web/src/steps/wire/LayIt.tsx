@@ -17,7 +17,7 @@ export function LayIt() {
   const [make, setMake] = useState("twisted");
   const [anew, setAnew] = useState(false);
   const [laid, setLaid] = useState<Shape["Laid"] | null>(null);
-  const { done, wrong, start } = useStreamed<Shape["Laid"]>();
+  const { done, wrong, start, stop } = useStreamed<Shape["Laid"]>();
   const lay = async () => {
     const query = new URLSearchParams({ revision: String(revision), spacing, terminal, make, anew: String(anew) });
     setLaid(await start(`/api/layouts/${id}/laying?${query}`));
@@ -46,7 +46,7 @@ export function LayIt() {
         <button type="submit" className="btn-main" disabled={done !== null}>
           {done ? "Laying…" : "Lay it"}
         </button>
-        <Progress done={done} />
+        <Progress done={done} onStop={stop} />
       </form>
       <p className="mt-2 max-w-2xl text-mute">
         {schools?.spacings.find((s) => s.name === spacing)?.why} Feeders that are there stay where they are. Buses

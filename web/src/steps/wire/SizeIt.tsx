@@ -14,7 +14,7 @@ export function SizeIt() {
   const show = useBench((s) => s.show);
   const [drop, setDrop] = useState("");
   const { data: schools } = useWiringSchools();
-  const { done, wrong, start } = useStreamed<Sized>();
+  const { done, wrong, start, stop } = useStreamed<Sized>();
   const [sized, setSized] = useState<{ key: string; answer: Sized } | null>(null);
   const [making, setMaking] = useState(false);
   const query = new URLSearchParams({ revision: String(revision) });
@@ -53,7 +53,7 @@ export function SizeIt() {
         <button type="submit" className="btn-main" disabled={done !== null}>
           {done ? "Weighing designs…" : "Size it"}
         </button>
-        <Progress done={done} />
+        <Progress done={done} onStop={stop} />
         {answer ? (
           <span className="pb-1">
             All wire: <b className="figure">{answer.before_text}</b> now, <b className="figure">{answer.price_text}</b>{" "}

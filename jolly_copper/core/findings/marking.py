@@ -1,0 +1,144 @@
+"""Rules about what wires wear: colours and labels."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.lengths import cuts_of
+from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.benchwork import board_at, board_name
+from jolly_copper.core.layout.document import Circuit, Layout
+from jolly_copper.core.layout.geometry import draw
+
+PAIRS = (
+    ("red", "black"), ("orange", "black"), ("blue", "white"), ("green", "white"), ("yellow", "brown"), ("purple", "grey"), ("blue", "yellow"),
+    ("green", "brown"), ("red", "white"), ("orange", "grey"), ("purple", "white"), ("pink", "black"), ("blue", "grey"), ("green", "yellow"),
+)  # fmt: skip
+"""Pairs to offer, each told from the next in poor light. Ours; no source."""
+STEP_MM = 100.0
+
+
+@rule("colour code broken", "book")
+def colours(facts: Facts) -> Iterator[Finding]:
+    """Wires that cannot be told apart where they lie, or that wear what the house keeps for something else."""
+    layout = facts.layout
+    used = {r.circuit for r in layout.runs.values()}
+    laid = {i: c for i, c in layout.circuits.items() if i in used}
+    for i, circuit in laid.items():
+        if circuit.colour_a == circuit.colour_b:
+            yield _found(
+                layout, f"colours-same:{i}", "must", i, (i,), f"Both wires of {circuit.name} are {circuit.colour_a}",
+                "Nobody can tell which goes to which rail; one crossed pair is a dead short.",
+            )  # fmt: skip
+    names = list(laid)
+    by_district = layout.brief.rules.colours_by_district
+    for n, i in enumerate(names):
+        for k in names[n + 1 :]:
+            one, other = laid[i], laid[k]
+            if _pair(one) == _pair(other):
+                kinds = {one.purpose, other.purpose}
+                if len(kinds) == 2:
+                    yield _found(
+                        layout, f"colours-shared:{i}:{k}", "should", k if other.purpose != "track" else i, (i, k),
+                        f"{one.name} and {other.name} wear the same colours, {one.colour_a} and {one.colour_b}",
+                        "One is track, the other accessories: tied together by mistake, track power is on the accessory supply.",
+                    )  # fmt: skip
+                elif by_district and kinds == {"track"} and (both := _boards_of(layout, i) & _boards_of(layout, k)):
+                    where = ", ".join(board_name(layout, b) for b in sorted(both, key=str)[:3])
+                    yield _found(
+                        layout, f"colours-shared:{i}:{k}", "should", k, (i, k),
+                        f"{one.name} and {other.name} wear the same colours, and both lie at {where}",
+                        "By house rule each district has its own pair, so that a helper under the board knows which wire belongs where.",
+                    )  # fmt: skip
+            elif ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}) and _boards_of(
+                layout, i
+            ) & _boards_of(layout, k):
+                shared = ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}).pop()
+                yield _found(
+                    layout, f"colours-crossed:{i}:{k}", "look", k, (i, k),
+                    f"{shared.capitalize()} is wire A in one and wire B in the other: {one.name} and {other.name}",
+                    "Where both are under one board a helper ties one the wrong way round.",
+                )  # fmt: skip
+    if not by_district:
+        pairs = {_pair(c) for c in laid.values() if c.purpose == "track"}
+        if len(pairs) > 1:
+            first = next(i for i, c in laid.items() if c.purpose == "track")
+            odd = [i for i, c in laid.items() if c.purpose == "track" and _pair(c) != _pair(laid[first])]
+            yield Finding(
+                key="colours-many", rule="colour code broken", severity="look",
+                title=f"All track wears one pair by house rule, but {len(pairs)} pairs are in use",
+                why="A helper who learned one pair takes another for accessories.", mend="One pair for all track, or the other house rule.",
+                place=Place("circuit", odd[0]), shows=tuple(odd), figures=(("pairs in use", str(len(pairs))),),
+                mends=(Mend(f"All track {laid[first].colour_a} and {laid[first].colour_b}", [op for i in odd for op in _wear(i, _pair(laid[first]))]),),
+            )  # fmt: skip
+
+
+def _found(
+    layout: Layout, key: str, severity: str, mended: str, about: tuple[str, ...], title: str, why: str
+) -> Finding:
+    taken = {_pair(c) for c in layout.circuits.values()} | {_pair(c)[::-1] for c in layout.circuits.values()}
+    free = next((p for p in PAIRS if p not in taken), None)
+    name = layout.circuits[mended].name
+    runs = tuple(i for i, r in layout.runs.items() if r.circuit in about)
+    first = next((i for i, r in layout.runs.items() if r.circuit == mended), None)
+    return Finding(
+        key=key, rule="colour code broken", severity="must" if severity == "must" else "should" if severity == "should" else "look",
+        title=title, why=why, mend="Another pair for one of them, before more wire is cut.",
+        place=Place("run", first) if first else Place("circuit", mended), shows=runs,
+        figures=tuple((layout.circuits[i].name, f"{layout.circuits[i].colour_a} + {layout.circuits[i].colour_b}") for i in about),
+        mends=(Mend(f"{name} in {free[0]} and {free[1]}", _wear(mended, free)),) if free else (),
+    )  # fmt: skip
+
+
+def _wear(circuit: str, pair: tuple[str, str]) -> list[dict[str, object]]:
+    return [
+        {"op": "replace", "path": f"/circuits/{circuit}/colour_a", "value": pair[0]},
+        {"op": "replace", "path": f"/circuits/{circuit}/colour_b", "value": pair[1]},
+    ]
+
+
+def _pair(circuit: Circuit) -> tuple[str, str]:
+    return circuit.colour_a, circuit.colour_b
+
+
+def _boards_of(layout: Layout, circuit: str) -> set[str | None]:
+    """The boards a circuit's runs lie under."""
+    found: set[str | None] = set()
+    for run in layout.runs.values():
+        if run.circuit == circuit:
+            line = draw(run.path)
+            steps = max(int(line.length / STEP_MM), 1)
+            found |= {board_at(layout, *line.point(line.length * n / steps)) for n in range(steps + 1)}
+    return found
+
+
+@rule("label repeated", "book")
+def repeated(facts: Facts) -> Iterator[Finding]:
+    """Two wires, or pieces of wire, that wear the same label."""
+    layout = facts.layout
+    wears: dict[str, list[tuple[str, str]]] = defaultdict(list)
+    for i, places in cuts_of(layout).items():
+        label = layout.runs[i].label
+        wears[label.strip().lower()].append(("run", i))
+        if len(places) > 2:
+            for n in range(1, len(places)):
+                wears[f"{label.strip().lower()}.{n}"].append(("run", i))
+    for i, feeder in layout.feeders.items():
+        wears[feeder.label.strip().lower()].append(("feeder", i))
+    for label, things in wears.items():
+        if len(set(things)) < 2:
+            continue
+        kind, last = things[-1]
+        thing = layout.feeders[last] if kind == "feeder" else layout.runs[last]
+        free = last if last.lower() not in wears else f"{last}-2"
+        names = " and ".join(f"{'bus' if k == 'run' else 'feeder'} {i}" for k, i in things[:3])
+        place = Place("feeder", last, thing.track, thing.at) if kind == "feeder" else Place("run", last)  # type: ignore[union-attr]
+        yield Finding(
+            key=f"label:{label}", rule="label repeated", severity="should",
+            title=f"{len(things)} wires wear the label {thing.label if '.' not in label else label.upper()}: {names}",
+            why="A label answers one question: which wire is this. Two answers cost an evening.",
+            mend="A label of its own for each.", place=place, shows=tuple(i for _, i in things), figures=(("wires", str(len(things))),),
+            mends=(Mend(f"Label it {free}", [{"op": "replace", "path": f"/{kind}s/{last}/label", "value": free}]),),
+        )  # fmt: skip

@@ -1,0 +1,343 @@
+"""Change orders: what two revisions of a layout differ by, as work for hands and tools."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
+from jolly_copper.core.layout.benchwork import board_at
+from jolly_copper.core.layout.document import Feeder, Layout
+from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.quantities import print_length
+from jolly_copper.core.rails.pieces import RailMap, map_rails
+from jolly_copper.core.rails.zones import circuit_of_feeder
+from jolly_copper.core.wirebook.pieces import Piece, pieces
+from jolly_copper.core.wirebook.places import on_track, rail_of_a
+
+JobKind = Literal["add", "cut", "move", "relabel", "set", "take away"]
+MINUTES: dict[tuple[str, JobKind], float] = {
+    ("gap", "cut"): 10, ("gap", "take away"): 15, ("terminal", "add"): 10, ("terminal", "move"): 15, ("terminal", "take away"): 5,
+    ("run", "add"): 15, ("run", "cut"): 20, ("run", "take away"): 8, ("feeder", "add"): 15, ("feeder", "move"): 10, ("feeder", "take away"): 5,
+    ("plug", "add"): 15, ("plug", "take away"): 5, ("device", "add"): 30, ("device", "move"): 20, ("device", "take away"): 10, ("device", "set"): 5,
+    ("load", "add"): 15, ("load", "take away"): 5, ("load", "move"): 10, ("filter", "add"): 10, ("filter", "take away"): 3,
+}  # fmt: skip
+"""How long a pair of practised hands takes, minutes. Common practice, no source: they order the evenings, no more."""
+SAME_LENGTH_MM = 60.0
+"""A piece of bus whose way changed by less is left as it hangs: it is within its slack."""
+
+
+@dataclass(frozen=True)
+class Job:
+    """One thing to do. key: `add feeder:F90`. puts: entries of the document that stand changed once it is done, as (map, id).
+
+    after: keys of jobs that come first. zone: jobs with the same zone are one changeover, done in one go; a stretch of the new railroad's rail, or below 0 a device
+    joined anew. board: where.
+    """
+
+    key: str
+    kind: JobKind
+    thing: str
+    label: str
+    words: str
+    board: str | None
+    minutes: float
+    puts: tuple[tuple[str, str], ...]
+    after: frozenset[str] = frozenset()
+    zone: int | None = None
+
+
+def find_jobs(before: Layout, after: Layout) -> list[Job]:
+    """Every job that makes the one layout out of the other; track that was drawn anew is taken as laid already."""
+    return _Jobs(before, after).all()
+
+
+class _Jobs:
+    def __init__(self, before: Layout, after: Layout) -> None:
+        self.before, self.after = before, after
+        self.units = after.brief.units
+        self.rails: RailMap = map_rails(after)
+        self.jobs: list[Job] = []
+        self.of: dict[tuple[str, str], list[str]] = defaultdict(list)
+        self.gone = {m: set(getattr(before, m)) - set(getattr(after, m)) for m in ("runs", "terminals", "feeders", "devices", "plugs", "gaps", "loads")}  # fmt: skip
+
+    def all(self) -> list[Job]:
+        self._devices()
+        self._terminals()
+        self._plugs()
+        self._runs()
+        self._gaps()
+        self._feeders()
+        self._loads()
+        return [self._with_needs(job) for job in self.jobs]
+
+    def _job(
+        self, kind: JobKind, thing: str, i: str, label: str, words: str, board: str | None,
+        puts: Iterable[tuple[str, str]] = (), zone: int | None = None, minutes: float | None = None,
+    ) -> None:  # fmt: skip
+        key = f"{kind} {thing}:{i}"
+        entries = tuple(puts)
+        took = MINUTES.get((thing, kind), 3.0) if minutes is None else minutes
+        self.jobs.append(Job(key, kind, thing, label, words, board, took, entries, frozenset(), zone))
+        for entry in entries:
+            self.of[entry].append(key)
+
+    def _with_needs(self, job: Job) -> Job:
+        """What must stand before: what a new wire hangs on; and before something goes, all that hung on it is off."""
+        needs: set[str] = set()
+        if job.kind == "take away":
+            for entry in job.puts:
+                needs.update(self._hung_on(*entry))
+        else:
+            for entry in job.puts:
+                for other in self._hangs_on(*entry):
+                    needs.update(k for k in self.of[other] if not k.startswith("take away"))
+        return Job(job.key, job.kind, job.thing, job.label, job.words, job.board, job.minutes, job.puts, frozenset(needs - {job.key}), job.zone)  # fmt: skip
+
+    def _hangs_on(self, kind: str, i: str) -> list[tuple[str, str]]:
+        after = self.after
+        if kind == "feeders" and i in after.feeders:
+            terminal = after.feeders[i].terminal
+            return [("terminals", terminal), ("runs", after.terminals[terminal].run)]
+        if kind == "loads" and i in after.loads and after.loads[i].terminal:
+            terminal = str(after.loads[i].terminal)
+            return [("terminals", terminal), ("runs", after.terminals[terminal].run)]
+        if kind == "runs" and i in after.runs:
+            run = after.runs[i]
+            found: list[tuple[str, str]] = [("devices", d) for d in (run.fed.device, run.ends_at_device) if d]
+            for t in (run.fed.terminal, run.ends_at_terminal):
+                if t:
+                    found += [("terminals", t), ("runs", after.terminals[t].run)]
+            found += [("plugs", k) for k, p in after.plugs.items() if p.run == i]
+            return [f for f in found if f != ("runs", i)]
+        return []
+
+    def _hung_on(self, kind: str, i: str) -> list[str]:
+        """Jobs that take off what hung on a thing that goes."""
+        before = self.before
+        things: list[tuple[str, str]] = []
+        if kind == "terminals":
+            things += [("feeders", k) for k, f in before.feeders.items() if f.terminal == i]
+            things += [("loads", k) for k, x in before.loads.items() if x.terminal == i]
+            things += [("runs", k) for k, r in before.runs.items() if i in (r.fed.terminal, r.ends_at_terminal)]
+        elif kind == "runs":
+            for k, t in before.terminals.items():
+                if t.run == i:
+                    things += [("feeders", f) for f, x in before.feeders.items() if x.terminal == k]
+        elif kind == "devices":
+            things += [("runs", k) for k, r in before.runs.items() if i in (r.fed.device, r.ends_at_device)]
+        return [key for thing in things if thing != (kind, i) for key in self.of[thing]]
+
+    def _devices(self) -> None:
+        for i in sorted({*self.before.devices, *self.after.devices}, key=natural):
+            old, new = self.before.devices.get(i), self.after.devices.get(i)
+            name = (new or old).name  # type: ignore[union-attr]
+            at = (new or old).at  # type: ignore[union-attr]
+            board = board_at(self.after, at.x, at.y)
+            puts = [("devices", i)]
+            if old is None and new is not None:
+                self._job("add", "device", i, name, f"Mount {name} and join its supply. Unplug before working on a supply.", board, puts)  # fmt: skip
+            elif new is None:
+                self._job("take away", "device", i, name, f"Take {name} off.", board, puts)
+            elif old is not None and (old.at != new.at or old.input != new.input or old.output != new.output):
+                moved = "Move" if old.at != new.at else "Join anew"
+                feeds = self.after.circuits[new.output].name
+                comes = f", and takes from {self.after.circuits[new.input].name}" if new.input else ""
+                words = f"{moved} {name}: it feeds {feeds}{comes}."
+                # What hangs behind it goes dark or live with it, so it is a changeover of its own.
+                self._job("move", "device", i, name, words, board, puts, zone=-1 - len(self.jobs))
+            elif old is not None and old != new:
+                fields = [k for k in type(new).model_fields if getattr(old, k) != getattr(new, k)]
+                told = ", ".join(f"{k.replace('_', ' ')} {getattr(new, k)}" for k in fields)
+                self._job("set", "device", i, name, f"Set {name}: {told}.", board, puts)
+
+    def _terminals(self) -> None:
+        for i in sorted({*self.before.terminals, *self.after.terminals}, key=natural):
+            old, new = self.before.terminals.get(i), self.after.terminals.get(i)
+            here = new or old
+            layout = self.after if new else self.before
+            assert here is not None
+            place = terminal_point(layout, here)
+            board, puts = board_at(layout, *place), [("terminals", i)]
+            if old is None and new is not None:
+                self._job("add", "terminal", i, i, f"Mount {new.kind} {i} on run {self.after.runs[new.run].label}, and write its name beside it.", board, puts)  # fmt: skip
+            elif new is None:
+                self._job("take away", "terminal", i, i, f"Take terminal {i} away, and its name.", board, puts)
+            elif old is not None and (old.kind != new.kind or old.run != new.run or self._far(i)):
+                what = f"Make {i} a {new.kind}" if old.kind != new.kind else f"Move terminal {i}"
+                self._job("move", "terminal", i, i, f"{what}, on run {self.after.runs[new.run].label}.", board, puts)
+
+    def _far(self, i: str) -> bool:
+        a = terminal_point(self.before, self.before.terminals[i])
+        b = terminal_point(self.after, self.after.terminals[i])
+        return abs(a[0] - b[0]) + abs(a[1] - b[1]) > SAME_LENGTH_MM
+
+    def _plugs(self) -> None:
+        for i in sorted({*self.before.plugs, *self.after.plugs}, key=natural):
+            old, new = self.before.plugs.get(i), self.after.plugs.get(i)
+            layout, plug = (self.after, new) if new else (self.before, old)
+            assert plug is not None
+            run = layout.runs[plug.run]
+            board = board_at(layout, *point_on_run(run, plug.along))
+            if old is None:
+                self._job("add", "plug", i, i, f"Fit plug {i} in run {run.label}: pin 1 {layout.circuits[run.circuit].colour_a}.", board, [("plugs", i)])  # fmt: skip
+            elif new is None and plug.run in self.after.runs:
+                self._job("take away", "plug", i, i, f"Take plug {i} out of run {run.label}.", board, [("plugs", i)])
+            elif new is None:
+                self._job("take away", "plug", i, i, f"Keep plug {i} for later.", board, [("plugs", i)], minutes=1)
+
+    def _runs(self) -> None:
+        old, new = _by_run(self.before), _by_run(self.after)
+        for i in sorted({*old, *new}, key=natural):
+            puts = [("runs", i)]
+            was, now = list(old.get(i, ())), list(new.get(i, ()))
+            same = [(a, b) for a in was for b in now if _same(a, b)]
+            renamed = [(a.label, b.label) for a, b in same if a.label != b.label]
+            kept_a, kept_b = {a.key for a, _ in same}, {b.key for _, b in same}
+            was, now = [p for p in was if p.key not in kept_a], [p for p in now if p.key not in kept_b]
+            for a in list(was):
+                chain = _chain(a, now)
+                if chain:
+                    ties = " and ".join(p.end_short for p in chain[:-1])
+                    words = f"Cut {a.label} where {ties} stands now, between {a.start_short} and {a.end_short}, and tie both ends there: {', '.join(p.label for p in chain)}."
+                    self._job("cut", "run", f"{a.key}", a.label, words, a.board, puts)
+                    was.remove(a)
+                    now = [p for p in now if p not in chain]
+            for p in now:
+                self._job("add", "run", p.key, p.label, _lay_words(p, self.units), p.board, puts)
+            gone = i not in self.after.runs
+            for p in was:
+                words = f"Take out {p.label}, {p.start_short} to {p.end_short}: {print_length(p.length, self.units)} of {p.gauge} in {p.colour_a} and {p.colour_b} to use again."
+                self._job("take away", "run", p.key, p.label, words, p.board, puts if gone else ())
+            if renamed:
+                told = ", ".join(f"{a} becomes {b}" for a, b in renamed)
+                self._job("relabel", "run", i, renamed[0][1], f"New labels at both ends: {told}.", None, puts if not gone else (), minutes=3.0 * len(renamed))  # fmt: skip
+            self._filter(i)
+
+    def _filter(self, i: str) -> None:
+        old = self.before.runs[i].filter if i in self.before.runs else None
+        run = self.after.runs.get(i)
+        new = run.filter if run else None
+        if run is None or old == new:
+            return
+        board = board_at(self.after, *point_on_run(run, 1e9))
+        if new is None:
+            self._job("take away", "filter", i, run.label, f"Take the filter off the end of {run.label}.", board)
+        else:
+            words = f"Put a filter across the end of {run.label}: {new.ohms:g} Ω, {new.watts:g} W, in series with {new.farads * 1e6:g} µF."
+            self._job("add", "filter", i, run.label, words, board, [("runs", i)])
+
+    def _gaps(self) -> None:
+        for i in sorted({*self.before.gaps, *self.after.gaps}, key=natural):
+            old, new = self.before.gaps.get(i), self.after.gaps.get(i)
+            puts = [("gaps", i)]
+            same = old is not None and new is not None and (old.track, old.rails) == (new.track, new.rails) and abs(old.at - new.at) < SAME_LENGTH_MM  # fmt: skip
+            if same:
+                continue
+            if new is not None:
+                board = board_at(self.after, *point_on_track(self.after, new.track, new.at))
+                rails = "both rails" if new.rails == "both" else f"the {new.rails} rail"
+                where = on_track(self.after, new.track, new.at, i)
+                moved = "" if old is None else " The old one is bridged and soldered."
+                self._job("cut", "gap", i, i, f"Cut gap {i}: {rails}, {where}, {new.made}. Meter it open.{moved}", board, puts)  # fmt: skip
+            elif old is not None and old.track in self.after.tracks:
+                where = on_track(self.before, old.track, old.at, i)
+                board = board_at(self.before, *point_on_track(self.before, old.track, old.at))
+                self._job("take away", "gap", i, i, f"Bridge gap {i} and solder it: {where}.", board, puts)
+
+    def _feeders(self) -> None:
+        for i in sorted({*self.before.feeders, *self.after.feeders}, key=natural):
+            old, new = self.before.feeders.get(i), self.after.feeders.get(i)
+            puts = [("feeders", i)]
+            if new is None:
+                assert old is not None
+                if old.track not in self.after.tracks:
+                    continue
+                board = board_at(self.before, *point_on_track(self.before, old.track, old.at))
+                zone = self._zone(old) if old.track in self.rails.pieces else None
+                self._job("take away", "feeder", i, old.label, f"Take feeder {old.label} off its rail and off {old.terminal}.", board, puts, zone)  # fmt: skip
+                continue
+            board = board_at(self.after, *point_on_track(self.after, new.track, new.at))
+            circuit = self.after.circuits[circuit_of_feeder(self.after, i)]
+            rail = f"{circuit.colour_a} to the {rail_of_a(self.after, new)}"
+            where = on_track(self.after, new.track, new.at)
+            anew = old is not None and (
+                old.gauge != new.gauge or old.strands != new.strands or _wears(self.before, i) != _wears(self.after, i)
+            )
+            change = None
+            if old is None:
+                change = f"Drop feeder {new.label}: {where}, to terminal {new.terminal}; {new.gauge}, {rail}."
+            elif anew:
+                change = f"Replace feeder {new.label}: {new.gauge} in {circuit.colour_a} and {circuit.colour_b}, {where}, to terminal {new.terminal}; {rail}."
+            elif old.track != new.track or abs(old.at - new.at) > SAME_LENGTH_MM:
+                change = f"Move feeder {new.label} on the rail: {where}; {rail}."
+            elif old.terminal != new.terminal:
+                change = f"Move feeder {new.label} from terminal {old.terminal} to {new.terminal}."
+            elif old.a_rail != new.a_rail:
+                change = f"Change the two wires of feeder {new.label} over: {rail}."
+            if change:
+                crosses = old is None or circuit_of_feeder(self.before, i) != circuit_of_feeder(self.after, i) or old.a_rail != new.a_rail  # fmt: skip
+                self._job("add" if old is None or anew else "move", "feeder", i, new.label, change, board, puts, self._zone(new) if crosses else None)  # fmt: skip
+            if old is not None and old.label != new.label:
+                self._job("relabel", "feeder", i, new.label, f"Label {old.label} becomes {new.label}, at both ends.", board, puts if not change else ())  # fmt: skip
+
+    def _zone(self, feeder: Feeder) -> int:
+        at = min(feeder.at, self.rails.lengths[feeder.track])
+        return self.rails.extent_of[self.rails.piece_at(feeder.track, at)]
+
+    def _loads(self) -> None:
+        for i in sorted({*self.before.loads, *self.after.loads}, key=natural):
+            old, new = self.before.loads.get(i), self.after.loads.get(i)
+            puts = [("loads", i)]
+            if new is None and old is not None:
+                self._job("take away", "load", i, old.name, f"Take {old.name} off.", None, puts)
+            elif new is not None and (old is None or old.terminal != new.terminal):
+                tied = f"at terminal {new.terminal}" if new.terminal else "where it is counted"
+                self._job("add" if old is None else "move", "load", i, new.name, f"Tie {new.name} {tied}.", None, puts)
+
+
+def _by_run(layout: Layout) -> dict[str, list[Piece]]:
+    found: dict[str, list[Piece]] = defaultdict(list)
+    for piece in pieces(layout):
+        if piece.kind == "run":
+            found[piece.owner].append(piece)
+    return {i: sorted(p, key=lambda x: natural(x.key)) for i, p in found.items()}
+
+
+def _same(a: Piece, b: Piece) -> bool:
+    """Whether a piece of bus may stay as it hangs."""
+    ends = (a.start_short, a.end_short) == (b.start_short, b.end_short)
+    return ends and _made(a) == _made(b) and b.length <= a.length + SAME_LENGTH_MM
+
+
+def _made(piece: Piece) -> tuple[str, ...]:
+    return piece.gauge, piece.strands, piece.make, piece.colour_a, piece.colour_b
+
+
+def _chain(whole: Piece, now: list[Piece]) -> list[Piece]:
+    """New pieces that an old one becomes by cutting it where terminals or plugs came in; empty where it does not."""
+    found: list[Piece] = []
+    at = whole.start_short
+    for piece in now:
+        if piece.start_short == at and _made(piece) == _made(whole):
+            found.append(piece)
+            at = piece.end_short
+            if at == whole.end_short:
+                fits = sum(p.length for p in found) <= whole.length + SAME_LENGTH_MM
+                return found if fits and len(found) > 1 else []
+    return []
+
+
+def _wears(layout: Layout, feeder: str) -> tuple[str, str]:
+    circuit = layout.circuits[circuit_of_feeder(layout, feeder)]
+    return circuit.colour_a, circuit.colour_b
+
+
+def _lay_words(piece: Piece, units: Literal["imperial", "metric"]) -> str:
+    end = "its free end, kept apart and covered" if piece.end_short == "free" else piece.end
+    return (
+        f"Lay {piece.label} from {piece.start} to {end}: {piece.gauge} {piece.strands}, {piece.colour_a} and {piece.colour_b}, "
+        f"{piece.make}, each cut to {print_length(piece.cut, units)}."
+    )
