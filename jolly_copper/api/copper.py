@@ -19,6 +19,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
+from jolly_copper.core.proposals.laying.corridors import WAYS, Way
 from jolly_copper.core.proposals.laying.feeding import SPACINGS, Spacing
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
 from jolly_copper.core.proposals.sizing import DROPS, Limits, Market, Sized, market, size_runs
@@ -43,6 +44,7 @@ class SchoolsShape(BaseModel):
     spacings: list[SpacingShape]
     terminals: list[str]
     makes: list[str]
+    ways: list[SpacingShape]
     drops: list[DropShape]
 
 
@@ -51,6 +53,7 @@ def wiring_schools() -> SchoolsShape:
     """How feeders may be spaced, what terminals and makes of run there are, and the drops clubs size for."""
     return SchoolsShape(
         spacings=[SpacingShape(name=n, why=w) for n, w in SPACINGS.items()], terminals=list(get_args(TerminalKind)), makes=list(get_args(Make)),
+        ways=[SpacingShape(name=n, why=w) for n, w in WAYS.items()],
         drops=[DropShape(share=s, words=w) for s, w in DROPS],
     )  # fmt: skip
 
@@ -65,11 +68,11 @@ class Laid(BaseModel):
 @router.get("/layouts/{layout_id}/laying", response_model=Laid)
 def laying(
     layout_id: str, store: StoreUsed, revision: int | None = None, spacing: Spacing = "by rail code", terminal: TerminalKind = "screw strip",
-    make: Make = "twisted", anew: bool = False,
+    make: Make = "twisted", anew: bool = False, way: Way = "under the track",
 ) -> StreamingResponse:  # fmt: skip
     """Buses, terminals and feeders for the whole railroad: lines of JSON with circuits done and in all, then the answer."""
     layout = store.get(layout_id, revision).layout
-    school = School(spacing, terminal, make, anew=anew)
+    school = School(spacing, terminal, make, anew=anew, way=way)
 
     def work(tell: Tell) -> Laid:
         patch = lay_railroad(layout, school, lambda done, total: tell({"done": done, "total": total}))

@@ -21,7 +21,7 @@ from jolly_copper.core.layout.geometry import draw, inside
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.laying.accessory import lay_accessory_bus
 from jolly_copper.core.proposals.laying.corridors import map_corridors, map_ground
-from jolly_copper.core.proposals.laying.runs import MOST_AT_A_TERMINAL, Spot, Wire, lay
+from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
 from jolly_copper.core.proposals.laying.steiner import near_minimal_tree, shallow, tree_cost
 
 
@@ -110,7 +110,7 @@ def test_a_laid_bus_reaches_every_feeder_and_device_and_hangs_together(demo: Lay
     assert nx.is_tree(graph) and device in graph
     wanted = {i for i, d in demo.devices.items() if d.input == circuit}
     assert {layout.runs[i].ends_at_device for i in runs} - {None} == wanted
-    assert max(Counter(terminals).values()) <= MOST_AT_A_TERMINAL, "none is crowded"
+    assert max(Counter(terminals).values()) <= 6, "none is crowded"
 
 
 def test_it_is_no_longer_than_the_bus_drawn_by_hand_by_much(demo: Layout) -> None:
@@ -149,7 +149,7 @@ def test_corridors_are_all_in_one_piece_even_where_the_railroad_is_not(demo: Lay
     corridors = map_corridors(map_ground(apart), [(50_000.0, 50_000.0)])
     graph = nx.from_scipy_sparse_array(corridors.cost)
     assert nx.is_connected(graph) and len(graph) == len(corridors.places)
-    assert corridors.nearest(50_000, 50_000) == len(corridors.places) - 1
+    assert tuple(corridors.places[-1]) == (50_000, 50_000)
 
 
 def test_a_laid_bus_carries_the_track_when_feeders_move_to_it(demo: Layout) -> None:

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import itertools
+import random
 
 import numpy as np
 import pytest
 
 from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.findings.check import check
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Layout, Run
+from jolly_copper.core.layout.fields import Bend
+from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.proposals.laying.corridors import Way
 from jolly_copper.core.proposals.laying.feeding import Spacing, every_of, fresh_places
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
 from jolly_copper.core.rails.pieces import map_rails
@@ -108,3 +114,81 @@ def test_progress_is_told_circuit_by_circuit(bare: Layout) -> None:
     told: list[tuple[int, int]] = []
     lay_railroad(bare, told=lambda done, total: told.append((done, total)))
     assert told[-1][0] == told[-1][1] >= 9 and len(told) % told[-1][1] == 0, "once for each round"
+
+
+WAYS: tuple[Way, ...] = ("under the track", "along the edges", "free")
+
+
+@pytest.fixture(scope="module")
+def by_way(bare: Layout) -> dict[str, Layout]:
+    return {way: apply_patch(bare, lay_railroad(bare, School(way=way))) for way in WAYS}
+
+
+def new_runs(bare: Layout, layout: Layout) -> list[Run]:
+    return [r for i, r in layout.runs.items() if i not in bare.runs]
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_by_every_way_nothing_is_crowded_torn_or_in_the_way(by_way: dict[str, Layout], way: str) -> None:
+    """No terminal with more than it takes, no joint that parts without a plug, nothing through a brace; and all rail live."""
+    facts = derive(by_way[way], "open-day")
+    wrong = [f.title for f in check(facts) if f.rule in ("terminal too crowded", "plug missing at a joint", "wire through an obstacle", "connector not rated for its wire") and f.place.id not in ("A1", "A2", "A3")]  # fmt: skip
+    assert wrong == [] and np.isfinite(facts.volts).all()
+
+
+def test_freely_is_shortest_and_along_the_edges_lies_at_the_edges(bare: Layout, by_way: dict[str, Layout]) -> None:
+    length = {way: sum(run_length(r) for r in new_runs(bare, layout)) for way, layout in by_way.items()}
+    assert length["free"] <= length["under the track"] < length["along the edges"]
+    edges = [b.corners for b in bare.boards.values()]
+
+    def at_an_edge(layout: Layout) -> float:
+        near = total = 0.0
+        for run in new_runs(bare, layout):
+            line = draw(run.path)
+            for k in range(40):
+                x, y = line.point(line.length * k / 39)
+                total += line.length
+                near += line.length * (min(_off_edge(o, x, y) for o in edges) < 110)
+        return near / total
+
+    by_edges, by_track = at_an_edge(by_way["along the edges"]), at_an_edge(by_way["under the track"])
+    assert by_edges > 0.6 and by_edges > by_track + 0.25, (by_edges, by_track)
+
+
+def _off_edge(outline: list[tuple[float, float]], x: float, y: float) -> float:
+    return min(
+        draw([Bend(x=a[0], y=a[1]), Bend(x=b[0], y=b[1])]).nearest(x, y)[1]
+        for a, b in zip(outline, [*outline[1:], outline[0]], strict=True)
+    )
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_wire_goes_round_whatever_stands_in_the_way(seed: int) -> None:
+    """A long board with one track and braces right across its corridor, a gap left on one side of each."""
+    rng = random.Random(seed)
+    d = plain(6000)
+    d.board("b", "1", -200, -300, 6200, 700)
+    d.data["runs"], d.data["terminals"] = {}, {}
+    for n in range(4):
+        x, up = 900 + 1300 * n + rng.uniform(-200, 200), rng.random() < 0.5
+        d.obstacle(f"o{n}", f"Brace {n}", "brace", x, -250 if up else -80, x + rng.uniform(40, 200), 160 if up else 600)
+    layout = d.plain()
+    laid = apply_patch(layout, lay_railroad(layout))
+    through = [f for f in check(derive(laid)) if f.rule == "wire through an obstacle" and f.place.kind == "run"]
+    assert [f.title for f in through] == [] and laid.feeders
+
+
+def test_runs_of_different_circuits_keep_apart_as_the_house_says(demo: Layout) -> None:
+    data = stripped(demo).model_dump(mode="json")
+    data["brief"]["rules"]["runs_apart"] = 60
+    bare = read_layout(data)
+    layout = apply_patch(bare, lay_railroad(bare))
+    closest = []
+    for one, other in itertools.combinations(new_runs(bare, layout), 2):
+        if one.circuit == other.circuit:
+            continue
+        a, b = draw(one.path), draw(other.path)
+        near = [b.nearest(*a.point(a.length * k / 20))[1] for k in range(3, 18)]
+        closest.append(sum(x < 20 for x in near) / len(near))
+    assert max(closest) < 0.5, "no two lie in one bundle over most of their way"
+    assert np.isfinite(derive(layout).volts).all()

@@ -194,6 +194,6 @@ def test_the_work_from_one_change_to_the_next(book: Page, base_url: str) -> None
     with page.expect_download() as waits:
         orders.get_by_role("button", name="PDF").click()
     assert waits.value.suggested_filename == "gannet-bay-change-order-1-to-2.pdf"
-    page.get_by_label("Wired by change").select_option("2")
+    page.get_by_label("Wired by change", exact=True).select_option("2")
     page.get_by_role("button", name="Order the work").click()
     expect(orders).to_contain_text("Nothing to do: both are wired alike")

@@ -12,6 +12,8 @@ from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import Ground
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
@@ -84,11 +86,13 @@ def fresh_places(
     return found
 
 
-def usual_wire(layout: Layout, gauge: str = "14 AWG", **more: str) -> Wire:
+def usual_wire(
+    layout: Layout, gauge: str = "14 AWG", terminal: TerminalKind = "screw strip", make: Make = "twisted"
+) -> Wire:
     """Wire as this layout uses it: its usual feeders, runs of this gauge."""
     usual = Counter((f.gauge, f.strands) for f in layout.feeders.values()).most_common(1)
     feeder, strands = usual[0][0] if usual else ("20 AWG", "solid")
-    return Wire(**{"gauge": gauge, "feeder_gauge": feeder, "feeder_strands": strands, **more})
+    return Wire(gauge, "stranded", make, terminal, feeder, strands)
 
 
 def lay_circuit(

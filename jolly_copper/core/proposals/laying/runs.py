@@ -13,7 +13,10 @@ from jolly_copper.core.drawing.copper import add_run
 from jolly_copper.core.drawing.sheet import Sheet, bend
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
-from jolly_copper.core.layout.geometry import crossings, draw
+from jolly_copper.core.layout.geometry import crossings, draw, inside
+from jolly_copper.core.materials.connectors import CONNECTORS
+from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.materials.joints import BUS_IS_CUT_AT, TerminalKind
 from jolly_copper.core.proposals.laying.corridors import (
     Corridors,
     Ground,
@@ -25,7 +28,6 @@ from jolly_copper.core.quantities import read_gauge
 
 STRAIGHT_MM = 20.0
 """A run is drawn with so few bends that it strays no farther than this from its corridor."""
-MOST_AT_A_TERMINAL = 6
 SHORTEST_MM = 30.0
 STRETCH = 1.3
 """No end is farther from its device than so many times the shortest way."""
@@ -40,10 +42,12 @@ class Wire:
 
     gauge: str = "14 AWG"
     strands: str = "stranded"
-    make: str = "twisted"
-    terminal: str = "screw strip"
+    make: Make = "twisted"
+    terminal: TerminalKind = "screw strip"
     feeder_gauge: str = "18 AWG"
     feeder_strands: str = "stranded"
+    aside: float = 0.0
+    """How far beside its corridor it lies, mm: runs that lie apart by house rule have each its own."""
 
 
 class Spot(NamedTuple):
@@ -81,7 +85,7 @@ def lay(
     devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
     corridors = map_corridors(ground or map_ground(layout), devices, ends_of_wire=len(onwards))
     first = len(corridors.places) - len(devices)
-    at = [corridors.nearest(s.x, s.y) for s in spots]
+    at = [corridors.nearest(s.x, s.y, _reach(layout, wire)) for s in spots]
     ends = [first, *range(first + 1, first + len(devices)), *at]
     tree = shallow(corridors.cost, near_minimal_tree(corridors.cost, ends), first, ends, STRETCH)
     lays = _Lays(
@@ -108,6 +112,7 @@ class _Lays:
         self.devices, self.reach = devices, reach
         self.terminals: list[str] = []
         self.lifting = [b.corners for b in layout.boards.values() if b.removable]
+        self.room = _room(layout, wire)
 
     def out(self, tree: Tree, root: int, spots: Sequence[Spot], at: Sequence[int]) -> None:
         """Runs from the root outwards, each along the longest way that is left."""
@@ -135,8 +140,10 @@ class _Lays:
         while bare:
             leaf = bare.pop()
             inward = tree[leaf][0]
-            if inward in self.devices or any(
-                math.dist(places[home[k]], places[inward]) > self.reach for k in here.get(leaf, ())
+            if (
+                (leaf in here and self._lifts(leaf) != self._lifts(inward))
+                or inward in self.devices
+                or any(math.dist(places[home[k]], places[inward]) > self.reach for k in here.get(leaf, ()))
             ):
                 continue
             here.setdefault(inward, []).extend(here.pop(leaf, []))
@@ -150,7 +157,7 @@ class _Lays:
     ) -> dict[int, str]:
         """One run, with its terminals. Answers the terminal at each fork."""
         sheet, circuit = self.sheet, self.sheet["devices"][next(iter(self.devices.values()))]["output"]
-        points = _straightened([tuple(self.corridors.places[p]) for p in way])
+        points = _aside(_straightened([tuple(self.corridors.places[p]) for p in way]), self.wire.aside)
         if math.dist(points[0], points[-1]) < SHORTEST_MM and len(points) == 2:
             points[-1] = (
                 points[0][0] + SHORTEST_MM,
@@ -195,15 +202,47 @@ class _Lays:
         groups: list[list[int]] = []
         count = 0
         for p in places:
-            more = len(served.get(p, ()))
+            more = len(served.get(p, ())) + (p in forks)
             near = groups and along[p] - along[groups[-1][0]] <= self.reach
-            if near and count + more <= MOST_AT_A_TERMINAL:
+            if near and count + more <= self.room and self._lifts(p) == self._lifts(groups[-1][0]):
                 groups[-1].append(p)
                 count += more
             else:
                 groups.append([p])
                 count = more
         return groups
+
+    def _lifts(self, place: int) -> int | None:
+        """Which board that lifts out a place lies on: a feeder has no plug, so it is tied on its own side of the joint."""
+        x, y = self.corridors.places[place]
+        return next((n for n, outline in enumerate(self.lifting) if inside(outline, x, y)), None)
+
+
+def _room(layout: Layout, wire: Wire) -> int:
+    """Pairs a terminal of this kind takes besides the bus itself, which is cut and tied twice at strips and levers."""
+    usual = CONNECTORS[wire.terminal].pairs
+    takes = usual if usual is not None else round(layout.brief.rules.strip_pairs)
+    return max(1, takes - (2 if wire.terminal in BUS_IS_CUT_AT else 0))
+
+
+def _aside(points: list[tuple[float, float]], aside: float) -> list[tuple[float, float]]:
+    """A path moved to its right by so much, its ends kept where they are."""
+    if not aside or len(points) < 2:
+        return points
+    moved = [points[0]]
+    for k in range(1, len(points) - 1):
+        (ax, ay), (x, y), (bx, by) = points[k - 1], points[k], points[k + 1]
+        span = math.dist((ax, ay), (bx, by)) or 1.0
+        moved.append((round(x - (by - ay) / span * aside, 1), round(y + (bx - ax) / span * aside, 1)))
+    if len(points) == 2:
+        (ax, ay), (bx, by) = points
+        span = math.dist(*points) or 1.0
+        off = (-(by - ay) / span * aside, (bx - ax) / span * aside)
+        if span > 4 * abs(aside):
+            share = 2 * abs(aside) / span
+            for t in (share, 1 - share):
+                moved.append((round(ax + (bx - ax) * t + off[0], 1), round(ay + (by - ay) * t + off[1], 1)))
+    return [*moved, points[-1]]
 
 
 def _deepest(tree: Tree, root: int, corridors: Corridors) -> dict[int, list[int]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import derive
@@ -14,7 +14,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import DC_SOURCES
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
-from jolly_copper.core.proposals.laying.corridors import Ground, map_ground
+from jolly_copper.core.proposals.laying.corridors import Ground, Way, map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, Spacing, fresh_places, lay_circuit, sweep, usual_wire
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import RailMap, map_rails
@@ -22,13 +22,15 @@ from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 @dataclass(frozen=True)
 class School:
-    """How a club wires. gauge: of all buses until they are sized; a usual one when not given. anew: lay circuits that have wire already once more; else only those that have none, or bare track."""
+    """How a club wires. gauge: of all buses until they are sized; a usual one when not given. anew: lay circuits that have
+    wire already once more; else only those that have none, or bare track. way: where buses lie."""
 
     spacing: Spacing = "by rail code"
     terminal: TerminalKind = "screw strip"
     make: Make = "twisted"
     gauge: str | None = None
     anew: bool = False
+    way: Way = "under the track"
 
 
 Told = Callable[[int, int], None]
@@ -46,7 +48,7 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
         DrawingError: there is nothing to lay: no section has a circuit that a device feeds, or all of it is laid.
     """
     school = school or School()
-    rails, ground = map_rails(layout), map_ground(layout)
+    rails, ground = map_rails(layout), map_ground(layout, school.way)
     circuits = extent_circuits(layout, rails)
     powered = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
     if len(powered) == 1 and layout.tracks:
@@ -104,7 +106,8 @@ def _laid(
         if fresh or onwards or tied:
             for i in there if school.anew else ():
                 sheet["runs"][i]["ends_at_device"] = None
-            lay_circuit(sheet, layout, rails, circuit, tied, fresh, onwards, wire, ground, phase)
+            lane = number * layout.brief.rules.runs_apart
+            lay_circuit(sheet, layout, rails, circuit, tied, fresh, onwards, replace(wire, aside=lane), ground, phase)
         told(number + 1, len(todo))
     sweep(sheet)
     return sheet

@@ -15,11 +15,12 @@ export function LayIt() {
   const [spacing, setSpacing] = useState("by rail code");
   const [terminal, setTerminal] = useState("screw strip");
   const [make, setMake] = useState("twisted");
+  const [way, setWay] = useState("under the track");
   const [anew, setAnew] = useState(false);
   const [laid, setLaid] = useState<Shape["Laid"] | null>(null);
   const { done, wrong, start, stop } = useStreamed<Shape["Laid"]>();
   const lay = async () => {
-    const query = new URLSearchParams({ revision: String(revision), spacing, terminal, make, anew: String(anew) });
+    const query = new URLSearchParams({ revision: String(revision), spacing, terminal, make, way, anew: String(anew) });
     setLaid(await start(`/api/layouts/${id}/laying?${query}`));
   };
   return (
@@ -38,6 +39,7 @@ export function LayIt() {
           onChange={setSpacing}
         />
         <Choice label="Terminals" value={terminal} options={schools?.terminals ?? [terminal]} onChange={setTerminal} />
+        <Choice label="Buses lie" value={way} options={schools?.ways.map((w) => w.name) ?? [way]} onChange={setWay} />
         <Choice label="The two wires lie" value={make} options={schools?.makes ?? [make]} onChange={setMake} />
         <label className="flex items-center gap-1.5 pb-1.5">
           <input type="checkbox" checked={anew} onChange={(event) => setAnew(event.target.checked)} />
@@ -49,9 +51,10 @@ export function LayIt() {
         <Progress done={done} onStop={stop} />
       </form>
       <p className="mt-2 max-w-2xl text-mute">
-        {schools?.spacings.find((s) => s.name === spacing)?.why} Feeders that are there stay where they are. Buses
-        follow the track on its benchwork, cross onto boards that lift out by plugs, and never reach their end by a long
-        way round. What you draw or move afterwards stays.
+        {schools?.spacings.find((s) => s.name === spacing)?.why} {schools?.ways.find((w) => w.name === way)?.why}{" "}
+        Feeders that are there stay where they are. Buses stay on the benchwork, go round what stands below it, cross
+        onto boards that lift out by plugs, and never reach their end by a long way round. What you draw or move
+        afterwards stays.
       </p>
       {wrong ? (
         <p role="alert" className="mt-1.5 text-oxide">
