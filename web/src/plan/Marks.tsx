@@ -42,6 +42,36 @@ export const Boards = memo(function Boards({ boards, lit }: { boards: Layout["bo
   );
 });
 
+/** What stands below the boards and wire goes round: hatched, since it is not seen from above. */
+export const Obstacles = memo(function Obstacles({
+  obstacles,
+  lit,
+}: {
+  obstacles: Layout["obstacles"];
+  lit: ReadonlySet<string>;
+}) {
+  return (
+    <g>
+      <pattern id="below" width="30" height="30" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <path d="M0 0V30" stroke="var(--mute)" strokeWidth="7" opacity="0.55" />
+      </pattern>
+      {Object.entries(obstacles ?? {}).map(([id, o]) => (
+        <polygon
+          key={id}
+          data-thing={`obstacle:${id}`}
+          points={o.outline.map((p) => `${p.x},${p.y}`).join(" ")}
+          fill="url(#below)"
+          stroke={lit.has(id) ? "var(--amber)" : "var(--mute)"}
+          className="w"
+          style={{ "--w": lit.has(id) ? 3 : 1 } as never}
+        >
+          <title>{`${o.name}, ${o.kind}`}</title>
+        </polygon>
+      ))}
+    </g>
+  );
+});
+
 /** Gaps: two short bars across the rails that are cut, so a one-rail gap shows on its own side. */
 export const Gaps = memo(function Gaps({ gaps, lit }: { gaps: Answers["gaps"]; lit: ReadonlySet<string> }) {
   return (

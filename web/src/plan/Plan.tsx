@@ -8,7 +8,7 @@ import { Copper } from "./Copper";
 import { boxOf, nearest } from "./geometry";
 import { aboutThing, aboutTrack } from "./hover";
 import { Loads } from "./Loads";
-import { Boards, Devices, Gaps, Names, Spots } from "./Marks";
+import { Boards, Devices, Gaps, Names, Obstacles, Spots } from "./Marks";
 import { Nodes } from "./Nodes";
 import { Phase, Reversing } from "./Phase";
 import { Rails } from "./Rails";
@@ -255,6 +255,7 @@ export function Plan() {
         <title>{layout.name}</title>
         <g ref={inner}>
           <Boards boards={layout.boards} lit={bright} />
+          <Obstacles obstacles={layout.obstacles} lit={bright} />
           <Backdrop layout={layout} measure={drawing ? measure : []} />
           {answers ? (
             <>

@@ -26,8 +26,15 @@ export function boxFor(
         ? answers.nodes[thing.id]
         : undefined;
   if (spot) return round(spot.x, spot.y);
-  if (thing?.kind === "board") return boxOf([layout?.boards?.[thing.id]?.outline.flatMap((p) => [p.x, p.y]) ?? []]);
+  const outline = layout && thing ? outlineOf(layout, thing) : undefined;
+  if (outline) return boxOf([outline.flatMap((p) => [p.x, p.y])]);
   if (drawn && place) return round(...along(drawn, place.at));
   if (thing?.kind === "track") return boxOf([answers.tracks[thing.id]?.points ?? []]);
   return null;
+}
+
+/** The outline of a board, or of what stands below the boards. */
+export function outlineOf(layout: Layout, thing: Thing): { x: number; y: number }[] | undefined {
+  if (thing.kind === "board") return layout.boards?.[thing.id]?.outline;
+  return thing.kind === "obstacle" ? layout.obstacles?.[thing.id]?.outline : undefined;
 }

@@ -12,6 +12,7 @@ export type Kind =
   | "device"
   | "gap"
   | "board"
+  | "obstacle"
   | "plug"
   | "node"
   | "section"

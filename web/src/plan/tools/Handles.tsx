@@ -1,5 +1,6 @@
 import type { Answers, Layout } from "../../api/client";
 import { useBench } from "../../store/bench";
+import { outlineOf } from "../showing";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 
@@ -7,19 +8,24 @@ const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) sca
 export function Handles({ layout, tracks }: { layout: Layout; tracks: Answers["tracks"] }) {
   const selected = useBench((s) => s.selected);
   const bend = useBench((s) => s.bend);
-  if (selected?.kind === "board") {
-    const outline = layout.boards?.[selected.id]?.outline ?? [];
+  const outline = selected ? outlineOf(layout, selected) : undefined;
+  if (selected && outline) {
     const x = outline.reduce((s, p) => s + p.x, 0) / outline.length;
     const y = outline.reduce((s, p) => s + p.y, 0) / outline.length;
     return (
       <g>
         {outline.map((p, k) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a corner is its index
-          <g key={k} style={at(p.x, p.y)} data-handle={`corner:${selected.id}:${k}`} className="cursor-move">
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: a corner is its index
+            key={k}
+            style={at(p.x, p.y)}
+            data-handle={`corner:${selected.id}:${k}:${selected.kind}`}
+            className="cursor-move"
+          >
             <rect x="-5" y="-5" width="10" height="10" fill="var(--card)" stroke="var(--mute)" strokeWidth="1.8" />
           </g>
         ))}
-        <g style={at(x, y)} data-handle={`board:${selected.id}`} className="cursor-move">
+        <g style={at(x, y)} data-handle={`${selected.kind}:${selected.id}`} className="cursor-move">
           <circle r="8" fill="var(--card)" stroke="var(--mute)" strokeWidth="1.8" />
           <path d="M-4 0H4M0 -4V4" stroke="var(--mute)" strokeWidth="1.6" />
         </g>

@@ -12,12 +12,13 @@ import {
   turntable,
 } from "./clicks";
 import type { Tool, ToolName } from "./kinds";
-import { drawBoard, drawBus, layTrack } from "./lay";
+import { drawBoard, drawBus, drawObstacle, layTrack } from "./lay";
 
 /** Every tool that acts by clicking on the plan. Selecting, throwing and scaling have ways of their own. */
 export const TOOLS: Partial<Record<ToolName, Tool>> = {
   track: layTrack as Tool,
   board: drawBoard as Tool,
+  obstacle: drawObstacle as Tool,
   gap: cutGap as Tool,
   "left gap": cutLeft as Tool,
   "right gap": cutRight as Tool,

@@ -6,6 +6,7 @@ export type ToolName =
   | "select"
   | "track"
   | "board"
+  | "obstacle"
   | "gap"
   | "left gap"
   | "right gap"

@@ -88,31 +88,32 @@ export const layTrack: Tool<Laying> = {
 
 type Outline = { corners: Caught[]; here: Caught | null };
 
-function board(corners: Caught[]): Outcome<Outline> {
+function closed(corners: Caught[], act: "board" | "obstacle"): Outcome<Outline> {
   const start = { corners: [], here: null };
   const [a, b] = corners;
   if (!a || !b) return { state: start };
   const outline =
     corners.length === 2 ? [a, { x: b.x, y: a.y }, b, { x: a.x, y: b.y }] : corners.map(({ x, y }) => ({ x, y }));
-  return { state: start, act: { act: "board", outline: outline.map(({ x, y }) => ({ x, y })) } };
+  const points = outline.map(({ x, y }) => ({ x, y }));
+  return { state: start, act: act === "board" ? { act, outline: points } : { act, outline: points, kind: "brace" } };
 }
 
-export const drawBoard: Tool<Outline> = {
-  label: "Board",
-  key: "b",
+const outlined = (label: string, key: string, act: "board" | "obstacle"): Tool<Outline> => ({
+  label,
+  key,
   start: { corners: [], here: null },
   catches: [],
   hint: (s) =>
     s.corners.length < 2
       ? "Click two opposite corners for a rectangle and press Enter, or click corner after corner."
-      : "Enter closes the board; two corners make a rectangle.",
+      : "Enter closes it; two corners make a rectangle.",
   press: (s, at) => {
     const first = s.corners[0];
-    if (first && s.corners.length > 2 && Math.hypot(first.x - at.x, first.y - at.y) < 60) return board(s.corners);
+    if (first && s.corners.length > 2 && Math.hypot(first.x - at.x, first.y - at.y) < 60) return closed(s.corners, act);
     return { state: { corners: [...s.corners, at], here: at } };
   },
   move: (s, at) => ({ ...s, here: at }),
-  finish: (s) => board(s.corners),
+  finish: (s) => closed(s.corners, act),
   back: (s) => ({ ...s, corners: s.corners.slice(0, -1) }),
   ghost: (s, ctx) => {
     const first = s.corners[0];
@@ -134,7 +135,11 @@ export const drawBoard: Tool<Outline> = {
       { kind: "label", x: h.x, y: h.y, lines: [size] },
     ];
   },
-};
+});
+
+export const drawBoard = outlined("Board", "b", "board");
+/** A brace, a leg, a machine: what wire goes round. */
+export const drawObstacle = outlined("Obstacle", "k", "obstacle");
 
 type Wiring = { points: Caught[]; here: Caught | null };
 

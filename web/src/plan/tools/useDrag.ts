@@ -3,6 +3,7 @@ import type { Answers, Layout } from "../../api/client";
 import { lengthText } from "../../parts/units";
 import { type Thing, useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
+import { outlineOf } from "../showing";
 import { type Act, curve, type Vertex } from "./arc";
 import { catchAt } from "./caught";
 import type { Caught, Ghost } from "./kinds";
@@ -80,10 +81,12 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
     const [kind, id = "", index = "0"] = drag.handle.split(":");
     const { x, y } = drag.here;
     if (kind === "corner") {
-      const outline = layout.boards?.[id]?.outline.map((p, k) => (k === Number(index) ? { x, y } : p));
+      const map = drag.handle.endsWith(":obstacle") ? "obstacles" : "boards";
+      const thing = layout[map]?.[id];
+      const outline = thing?.outline.map((p, k) => (k === Number(index) ? { x, y } : p));
       if (outline)
-        void edit(`Shape board ${layout.boards?.[id]?.name}`, [
-          { op: "replace", path: `/boards/${id}/outline`, value: outline },
+        void edit(`Shape ${map === "boards" ? "board " : ""}${thing?.name}`, [
+          { op: "replace", path: `/${map}/${id}/outline`, value: outline },
         ]);
       return;
     }
@@ -97,7 +100,7 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
         node: id,
         spot: { x, y, node: drag.here.node ?? null, track: drag.here.track ?? null, at: drag.here.at ?? null },
       };
-    else if (kind === "node" || kind === "device" || kind === "board")
+    else if (kind === "node" || kind === "device" || kind === "board" || kind === "obstacle")
       act = { act: "move", things: moving({ kind, id } as Thing) as never, dx, dy };
     if (act) void draw(act);
   };
@@ -117,7 +120,7 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
 function moving(thing: Thing): Thing[] {
   const { chosen } = useBench.getState();
   const among = chosen.some((c) => c.kind === thing.kind && c.id === thing.id);
-  const movable = ["node", "track", "board", "device", "run"];
+  const movable = ["node", "track", "board", "obstacle", "device", "run"];
   return among && chosen.length > 1 ? chosen.filter((c) => movable.includes(c.kind)) : [thing];
 }
 
@@ -144,6 +147,8 @@ function inside(answers: Answers, layout: Layout, box: Box): Thing[] {
   }
   for (const [id, b] of Object.entries(layout.boards ?? {}))
     if (b.outline.every((p) => within(p.x, p.y))) found.push({ kind: "board", id });
+  for (const [id, o] of Object.entries(layout.obstacles ?? {}))
+    if (o.outline.every((p) => within(p.x, p.y))) found.push({ kind: "obstacle", id });
   for (const [id, d] of Object.entries(layout.devices ?? {}))
     if (within(d.at.x, d.at.y)) found.push({ kind: "device", id });
   return found;
@@ -169,7 +174,8 @@ function ghostsOf(drag: Drag, layout: Layout): Ghost[] {
     return one([...path.slice(0, leg + 1), { x, y }, ...path.slice(leg + 1)]);
   }
   if (kind === "corner") {
-    const outline = layout.boards?.[id]?.outline.map((p, k) => (k === Number(index) ? { x, y } : p)) ?? [];
+    const from = drag.handle.endsWith(":obstacle") ? layout.obstacles?.[id] : layout.boards?.[id];
+    const outline = from?.outline.map((p, k) => (k === Number(index) ? { x, y } : p)) ?? [];
     const points = [...outline, ...outline.slice(0, 1)].map((p) => [p.x, p.y] as [number, number]);
     return [{ kind: "line", points, tone: "board" }];
   }
@@ -196,7 +202,7 @@ function ghostsOf(drag: Drag, layout: Layout): Ghost[] {
     if (nodes.size === 1) ghosts.push({ kind: "label", x, y, lines: [lengthText(drawn.length, metric)] });
   }
   for (const thing of things) {
-    const outline = thing.kind === "board" ? layout.boards?.[thing.id]?.outline : undefined;
+    const outline = outlineOf(layout, thing);
     if (outline)
       ghosts.push({
         kind: "line",

@@ -8,8 +8,20 @@ const WALK_MM = 50;
 const NUDGE_MM = 1;
 const NUDGE_FAR_MM = 10;
 const SETTLE_MS = 350;
-const MOVABLE = ["node", "track", "board", "device", "run"];
-const ERASABLE = ["node", "track", "board", "device", "run", "gap", "feeder", "section", "terminal", "plug"];
+const MOVABLE = ["node", "track", "board", "obstacle", "device", "run"];
+const ERASABLE = [
+  "node",
+  "track",
+  "board",
+  "obstacle",
+  "device",
+  "run",
+  "gap",
+  "feeder",
+  "section",
+  "terminal",
+  "plug",
+];
 
 type Doing = {
   pan: (x: number, y: number) => void;

@@ -38,7 +38,13 @@ export const TOOL_GROUPS: readonly (readonly [string, readonly Row[]])[] = [
       ["bus", "Bus", "u"],
     ],
   ],
-  ["Benchwork", [["board", "Board", "b"]]],
+  [
+    "Benchwork",
+    [
+      ["board", "Board", "b"],
+      ["obstacle", "Obstacle", "k"],
+    ],
+  ],
 ];
 
 export const TOOL_KEYS: Record<string, ToolName> = Object.fromEntries(

@@ -8,7 +8,7 @@ import { useLayout } from "../../store/layout";
 import { Here } from "../track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
 import { Device, Load } from "./InspectorDevice";
-import { Board, Gap, Node, Section } from "./InspectorPlan";
+import { Board, Gap, Node, Obstacle, Section } from "./InspectorPlan";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
 const STRANDS = ["stranded", "solid"] as const;
@@ -27,6 +27,7 @@ export function Inspector() {
     terminal: Terminal,
     gap: Gap,
     board: Board,
+    obstacle: Obstacle,
     node: Node,
     section: Section,
     load: Load,
