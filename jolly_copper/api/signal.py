@@ -15,15 +15,20 @@ from jolly_copper.core.circuits.signal import (
     SCHOOLS,
     SETTLED_BY,
     Edge,
+    behind_detector,
     edge_at_end,
     filter_advice,
+    filter_heat,
+    filter_watts,
     kick,
     kick_advice,
     line_of,
+    safe_rating,
     short_amps,
     verdict,
     why_no_edges,
 )
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.quantities import print_long_length
 
@@ -71,6 +76,12 @@ class SignalShape(BaseModel):
     short_text: str
     schools: list[str]
     settle: str
+    fitted_text: str | None
+    """The filter that hangs at its end by the layout; None where there is none."""
+    rating: float
+    """What a usual filter's resistor should be rated, W."""
+    barred: str | None
+    """Why no filter may hang here; None where one may."""
 
 
 @router.get("/layouts/{layout_id}/signal")
@@ -104,7 +115,25 @@ def signal(
         wave=_wave(edges[kind, filtered]), calmer=_wave(edges[kind, not filtered]), rows=rows, verdict=verdict(edges[kind, filtered], volts),
         source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),
         filter_text=filter_advice(layout), short_text=kick_advice(amps), schools=list(SCHOOLS), settle=SETTLED_BY,
+        fitted_text=_fitted(layout, run), rating=safe_rating(filter_watts(volts, layout.brief.rules.half_bit)), barred=_barred(layout, run),
     )  # fmt: skip
+
+
+def _fitted(layout: Layout, run: str) -> str | None:
+    fitted = layout.runs[run].filter
+    if fitted is None:
+        return None
+    heat = filter_heat(layout, fitted)
+    return (
+        f"{fitted.ohms:g} Ω rated {fitted.watts:g} W, with {fitted.farads * 1e6:g} µF; it gives off {heat:.2f} W here"
+    )
+
+
+def _barred(layout: Layout, run: str) -> str | None:
+    detector = behind_detector(layout, run)
+    if detector is None:
+        return None
+    return f"Not here: this bus is behind {layout.devices[detector].name}, which would take the filter for a train."
 
 
 def _wave(edge: Edge) -> Wave:

@@ -9,6 +9,7 @@ import subprocess
 import numpy as np
 import pytest
 
+from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.signal import (
     DECODERS_F,
     EDGE_S,
@@ -17,16 +18,21 @@ from jolly_copper.core.circuits.signal import (
     LOAD_OHMS,
     SECTIONS,
     Line,
+    behind_detector,
     edge_at_end,
+    filter_heat,
     filter_watts,
     kick,
     line_of,
     pair_farads_per_metre,
     safe_rating,
 )
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.findings.check import check
+from jolly_copper.core.layout.document import EndFilter, Layout
+from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.quantities import read_gauge
 from tests.core.test_solution import needs_ngspice
+from tests.layouts import plain
 
 APART = Line(15, 16.6e-3, 2.02e-6, 5.8e-12, 0.05, 14.4)
 TWISTED = Line(15, 16.6e-3, 0.48e-6, 80e-12, 0.05, 14.4)
@@ -116,3 +122,48 @@ def test_a_run_of_the_demo_as_a_line(demo: Layout) -> None:
     assert line.length == pytest.approx(16.9, abs=0.5) and line.henries > 1e-6, "its wires lie apart"
     assert line_of(demo, "W1", "twisted").henries == pytest.approx(0.48e-6)
     assert line_of(demo, "W1", filtered=True).filtered and not line.filtered
+
+
+def with_filter(watts: float, detector: bool = False) -> Layout:
+    d = plain()
+    d.data["runs"]["R1"]["filter"] = {"ohms": 100, "farads": 1e-7, "watts": watts}
+    if detector:
+        d.data["circuits"]["block"] = {"name": "Block"}
+        d.data["devices"]["D1"] = {
+            "kind": "detector",
+            "name": "Detector 1",
+            "at": {"x": 0, "y": 300},
+            "input": "main",
+            "output": "block",
+        }
+        d.data["runs"]["R1"] |= {"circuit": "block", "fed": {"device": "D1"}}
+        d.data["sections"]["s"]["circuit"] = "block"
+    return d.plain()
+
+
+@pytest.mark.parametrize(("watts", "severity"), [(0.5, "must"), (1.0, "should"), (2.0, None)])
+def test_a_filter_resistor_is_rated_for_twice_its_heat(watts: float, severity: str | None) -> None:
+    """0.71 W at 14.4 V (see `filter_watts`): half a watt burns, one is at its limit, two will do."""
+    layout = with_filter(watts)
+    found = [f for f in check(derive(layout)) if f.rule == "filter resistor too small"]
+    assert [f.severity for f in found] == ([severity] if severity else [])
+    for f in found:
+        assert not [g for g in check(derive(apply_patch(layout, f.mends[0].patch))) if g.rule == f.rule]
+
+
+def test_no_filter_behind_a_detector() -> None:
+    assert behind_detector(with_filter(5), "R1") is None
+    layout = with_filter(5, detector=True)
+    (found,) = [f for f in check(derive(layout)) if f.rule == "filter behind a detector"]
+    assert found.severity == "must" and "Detector 1" in found.title
+    assert not [f for f in check(derive(apply_patch(layout, found.mends[0].patch))) if f.rule == found.rule]
+
+
+def test_a_filter_of_other_parts_heats_as_they_do() -> None:
+    """Half the capacitor, half the heat, where it has time to charge."""
+    layout = with_filter(5)
+    fitted = layout.runs["R1"].filter
+    assert fitted is not None
+    half = EndFilter(ohms=fitted.ohms, farads=fitted.farads / 2, watts=5)
+    assert filter_heat(layout, half) == pytest.approx(filter_heat(layout, fitted) / 2, rel=0.02)
+    assert line_of(layout, "R1", filtered=True).filter_farads == 1e-7

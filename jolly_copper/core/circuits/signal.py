@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.linalg import expm
 
 from jolly_copper.core.circuits.lengths import run_length
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import EndFilter, Layout
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.materials.copper import SPACING_MM, Make, area_mm2, ohms_per_metre, pair_henries_per_metre
 from jolly_copper.core.quantities import Gauge, read_gauge
@@ -57,6 +57,8 @@ class Line:
     branches: tuple[tuple[float, float], ...] = ()
     end_farads: float = DECODERS_F
     filtered: bool = False
+    filter_ohms: float = FILTER_OHMS
+    filter_farads: float = FILTER_F
 
 
 @dataclass(frozen=True)
@@ -105,12 +107,13 @@ def line_of(layout: Layout, run_id: str, make: Make | None = None, filtered: boo
             )
             branches.append((abs(terminal.along - start) / 1000, farads))
     device = layout.devices.get(run.fed.device or "")
+    parts = (run.filter.ohms, run.filter.farads) if run.filter else (FILTER_OHMS, FILTER_F)
     return Line(
         max(length - start, start, 100.0) / 1000,
         2 * ohms_per_metre(gauge, run.strands, layout.brief.rules.wire_celsius),
         pair_henries_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         pair_farads_per_metre(kind, gauge, run.spacing if kind == run.make else None),
-        device.ohms if device else USUAL_SOURCE_OHMS, layout.brief.track_volts, tuple(branches), filtered=filtered,
+        device.ohms if device else USUAL_SOURCE_OHMS, layout.brief.track_volts, tuple(branches), filtered=filtered, filter_ohms=parts[0], filter_farads=parts[1],
     )  # fmt: skip
 
 
@@ -139,9 +142,12 @@ def _system(line: Line) -> tuple[Floats, Floats]:
     a[end, end] -= 1 / (LOAD_OHMS * farads[-1])
     b[end, 1] = -1 / farads[-1]
     if line.filtered:
-        a[end, end] -= 1 / (FILTER_OHMS * farads[-1])
-        a[end, 2 * n] = 1 / (FILTER_OHMS * farads[-1])
-        a[2 * n, end], a[2 * n, 2 * n] = 1 / (FILTER_OHMS * FILTER_F), -1 / (FILTER_OHMS * FILTER_F)
+        a[end, end] -= 1 / (line.filter_ohms * farads[-1])
+        a[end, 2 * n] = 1 / (line.filter_ohms * farads[-1])
+        a[2 * n, end], a[2 * n, 2 * n] = (
+            1 / (line.filter_ohms * line.filter_farads),
+            -1 / (line.filter_ohms * line.filter_farads),
+        )
     else:
         a[2 * n, 2 * n] = -1.0  # nothing there: it stays at zero
     return a, b
@@ -200,7 +206,7 @@ def kick(line: Line, amps: float, gone_in: float = 1e-6) -> float:
     return float(np.abs(volts).max())
 
 
-def filter_watts(volts: float, half_bit: float = 58e-6) -> float:
+def filter_watts(volts: float, half_bit: float = 58e-6, ohms: float = FILTER_OHMS, farads: float = FILTER_F) -> float:
     """Heat in the end filter's resistor, W: N·2·C·V²·tanh(T/2RC), N = 1/T edges a second, ones all the time.
 
     >>> round(filter_watts(14.4), 3)
@@ -208,7 +214,7 @@ def filter_watts(volts: float, half_bit: float = 58e-6) -> float:
 
     Source: derived; agrees with a circuit simulator within 0.03 %. Certainty A for ideal edges.
     """
-    return 2 * FILTER_F * volts**2 * math.tanh(half_bit / (2 * FILTER_OHMS * FILTER_F)) / half_bit
+    return 2 * farads * volts**2 * math.tanh(half_bit / (2 * ohms * farads)) / half_bit
 
 
 def safe_rating(watts: float) -> float:
@@ -243,6 +249,17 @@ def filter_advice(layout: Layout) -> str:
         f"The filter's resistor gives off {watts:.2f} W at {volts:g} V: use one of {safe_rating(watts):g} W, flameproof, in free air, with a film "
         "capacitor of 100 V or more. Half a watt burns. Never behind a detector: it reads as a train."
     )
+
+
+def filter_heat(layout: Layout, fitted: EndFilter) -> float:
+    """Heat in the resistor of a filter at this layout's track volts, W."""
+    return filter_watts(layout.brief.track_volts, layout.brief.rules.half_bit, fitted.ohms, fitted.farads)
+
+
+def behind_detector(layout: Layout, run_id: str) -> str | None:
+    """The detector a run's current goes through, nearest first; None where there is none."""
+    upstream = grow_tree(layout).upstream(layout.runs[run_id].circuit)
+    return next((d for d in upstream if layout.devices[d].kind == "detector"), None)
 
 
 def kick_advice(amps: float) -> str:

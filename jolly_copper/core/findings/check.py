@@ -8,6 +8,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings import (  # noqa: F401  (importing registers their rules)
     accessory,
     feeding,
+    filters,
     joining,
     making,
     marking,

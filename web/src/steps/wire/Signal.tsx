@@ -23,9 +23,11 @@ export function Signal() {
   );
   const [chosen, setChosen] = useState<string | null>(null);
   const [make, setMake] = useState<Make | "">("");
-  const [filtered, setFiltered] = useState(false);
+  const [asked, setAsked] = useState<boolean | null>(null);
   const known = (run: string | null | undefined) => (run && runs.some(([key]) => key === run) ? run : null);
   const run = known(selected?.kind === "run" ? selected.id : null) ?? known(chosen) ?? runs[0]?.[0] ?? "";
+  // As the layout has it, until somebody asks for the other.
+  const filtered = asked ?? Boolean(layout?.runs?.[run]?.filter);
   const { data, error, isFetching } = useQuery({
     queryKey: ["signal", id, revision, run, make, filtered],
     enabled: ready && run !== "",
@@ -49,6 +51,7 @@ export function Signal() {
             value={run}
             onChange={(event) => {
               setChosen(event.target.value);
+              setAsked(null);
               show({ kind: "run", id: event.target.value }, null);
             }}
           >
@@ -75,8 +78,8 @@ export function Signal() {
           </select>
         </label>
         <label className="flex items-center gap-1.5 pb-1.5">
-          <input type="checkbox" checked={filtered} onChange={(event) => setFiltered(event.target.checked)} />
-          with a filter at its end, 100 Ω and 0.1 µF
+          <input type="checkbox" checked={filtered} onChange={(event) => setAsked(event.target.checked)} />
+          with a filter at its end
         </label>
         {isFetching ? <progress className="mb-2 h-1.5 w-24" /> : null}
       </div>
@@ -126,12 +129,51 @@ export function Signal() {
               </tbody>
             </table>
             <p className="mt-2">{data.filter_text}</p>
+            <FilterHere data={data} />
             <p className="mt-1">{data.short_text}</p>
             <p className="mt-1 text-mute">Schools: {data.schools.join(" ")}</p>
           </div>
         </div>
       ) : null}
     </section>
+  );
+}
+
+/** The filter the layout has at the end of this run, put there or taken off. */
+function FilterHere({ data }: { data: Shape["SignalShape"] }) {
+  const edit = useLayout((s) => s.edit);
+  const path = `/runs/${data.run}/filter`;
+  return (
+    <p className="mt-1.5 flex flex-wrap items-center gap-2" data-testid="filter">
+      {data.fitted_text ? (
+        <>
+          <span>
+            Fitted: <span className="figure">{data.fitted_text}</span>.
+          </span>
+          <button
+            type="button"
+            className="btn"
+            onClick={() => void edit(`Take the filter off ${data.label}`, [{ op: "replace", path, value: null }])}
+          >
+            Take it off
+          </button>
+        </>
+      ) : data.barred ? (
+        <span className="text-oxide">{data.barred}</span>
+      ) : (
+        <button
+          type="button"
+          className="btn"
+          onClick={() =>
+            void edit(`Filter at the end of ${data.label}`, [
+              { op: "add", path, value: { ohms: 100, farads: 1e-7, watts: data.rating } },
+            ])
+          }
+        >
+          Put a filter at its end, rated {data.rating} W
+        </button>
+      )}
+    </p>
   );
 }
 
