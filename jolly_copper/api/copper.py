@@ -12,7 +12,7 @@ from jolly_copper.api.shapes import MendShape
 from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
 from jolly_copper.core.circuits.edits import Patch
-from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.document import Layout
@@ -22,8 +22,10 @@ from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import WAYS, Way
 from jolly_copper.core.proposals.laying.feeding import SPACINGS, Spacing
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
-from jolly_copper.core.proposals.sizing import DROPS, Limits, Market, Sized, market, size_runs
-from jolly_copper.core.quantities import print_long_length, print_volts
+from jolly_copper.core.proposals.sizing import DROPS, Limits, Neighbour, Sized, designed, size_runs
+from jolly_copper.core.proposals.sizing_feeders import FeederSize, by_gauge, feeders_price, size_feeders
+from jolly_copper.core.proposals.wire_market import Market, market
+from jolly_copper.core.quantities import print_long_length, print_volts, read_gauge
 
 router = APIRouter(prefix="/api")
 
@@ -120,6 +122,18 @@ class SourceSizeShape(BaseModel):
     lowest_text: str
     coin_text: str
     beyond: str | None
+    cheaper: str | None
+    """The next cheaper design, and what it would break."""
+    better: str | None
+    """The next better design, and what it would cost."""
+
+
+class FeederGaugeShape(BaseModel):
+    """Feeders of one gauge, and what keeps them from being lighter."""
+
+    gauge: str
+    count: int
+    reasons: str
 
 
 class SizedShape(BaseModel):
@@ -129,6 +143,9 @@ class SizedShape(BaseModel):
     before_text: str
     price_text: str
     words: str
+    feeders: list[FeederGaugeShape]
+    feeders_text: str | None
+    """What all feeders cost before and after; None where they were not sized."""
     change: MendShape | None
 
 
@@ -143,6 +160,7 @@ def sizing(
     scene: Scene = None,
     revision: int | None = None,
     drop: Share = None,
+    feeders: bool = False,
 ) -> StreamingResponse:
     """The cheapest gauges that hold drop, coin test and heat: lines of JSON with sources done and in all, then the answer."""
     found = store.get(layout_id, revision)
@@ -154,21 +172,50 @@ def sizing(
 
     def work(tell: Tell) -> SizedShape:
         sized = size_runs(facts, limits, lambda done, total: tell({"done": done, "total": total}))
-        return _sized(facts, sized, market(facts.layout), limits)
+        tell({"done": 0, "total": 1})  # whoever hung up need not wait for the feeders
+        design = {x.run: read_gauge(x.after) for s in sized for x in s.runs}
+        sizes = size_feeders(derive(designed(facts.layout, design), facts.scene), limits) if feeders else []
+        return _sized(facts, sized, market(facts.layout), limits, sizes)
 
     return streamed(work, "The sizes")
 
 
-def _sized(facts: Facts, sized: list[Sized], goods: Market, limits: Limits) -> SizedShape:
+def _sized(facts: Facts, sized: list[Sized], goods: Market, limits: Limits, feeders: list[FeederSize]) -> SizedShape:
     changed = [x for s in sized for x in s.runs if x.before != x.after]
     patch: Patch = [{"op": "replace", "path": f"/runs/{x.run}/gauge", "value": x.after} for x in changed]
     many = f"{len(changed)} run{'s' if len(changed) != 1 else ''}"
+    other = [f for f in feeders if f.before != f.after]
+    patch += [{"op": "replace", "path": f"/feeders/{f.feeder}/gauge", "value": f.after} for f in other]
+    if other:
+        many += f" and {len(other)} feeder{'s' if len(other) != 1 else ''}"
+    layout = facts.layout
     return SizedShape(
         sources=[_source(facts, s, goods) for s in sized], before_text=_price(sum(s.before for s in sized), goods),
         price_text=_price(sum(s.price for s in sized), goods),
         words=f"Held: {limits.drop * 100:g} % drop by resistance alone, {limits.margin:g} times the trip in a short, and what each wire may carry.",
+        feeders=[FeederGaugeShape(gauge=g, count=n, reasons=", ".join(f"{k} by {REASONS[r]}" for r, k in why.items())) for g, n, why in by_gauge(feeders)],
+        feeders_text=f"{_price(feeders_price(layout, goods), goods)} now, {_price(feeders_price(layout, goods, feeders), goods)} sized" if feeders else None,
         change=MendShape(label=f"Size {many}", patch=patch) if patch else None,
     )  # fmt: skip
+
+
+REASONS = {
+    "lightest": "nothing, they are the lightest", "heat": "their share of a short", "length": "the house rule for their length", "connector": "their connector",
+    "drop": "the drop", "coin test": "the coin test", "nothing holds": "more than any gauge here holds",
+}  # fmt: skip
+
+
+def _neighbour(layout: Layout, found: Neighbour | None, goods: Market, track: bool) -> str | None:
+    if found is None:
+        return None
+    runs = ", ".join(layout.runs[i].label for i in found.runs)
+    coin = "" if found.coin == float("inf") else f", weakest short {found.coin:.2f} × the trip"
+    down = f", {found.drop * 100:.1f} % down{coin}" if track else ""
+    told = f"{runs} in {found.gauge}: {_price(abs(found.more), goods)} {'more' if found.more >= 0 else 'less'}{down}"
+    if found.breaks is None:
+        return told
+    what, at = found.breaks
+    return f"{told}; breaks the limit of {what}{f' on {layout.tracks[at].name}' if at else ''}"
 
 
 def _price(value: float, goods: Market) -> str:
@@ -202,4 +249,5 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
         source=s.source, name=device.name, runs=rows, before_text=_price(s.before, goods), price_text=_price(s.price, goods),
         bound_text=f"{bound}; {s.designs} designs tried", drop_text=f"{s.score.drop * 100:.1f} %", lowest_text=print_volts(s.score.lowest),
         coin_text="no protection" if s.score.coin == float("inf") else f"{s.score.coin:.2f} × the trip", beyond=beyond,
+        cheaper=_neighbour(layout, s.cheaper, goods, bool(s.score.tracks)), better=_neighbour(layout, s.better, goods, bool(s.score.tracks)),
     )  # fmt: skip

@@ -15,16 +15,15 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import area_mm2, may_carry_amps
 from jolly_copper.core.proposals.sizing import (
-    COPPER_G_PER_MM2_M,
     NEAR,
     Limits,
     designed,
-    market,
-    price_of,
     score_of,
     size_runs,
     together,
 )
+from jolly_copper.core.proposals.sizing_feeders import by_gauge, feeder_gauges, size_feeders
+from jolly_copper.core.proposals.wire_market import COPPER_G_PER_MM2_M, market, price_of
 from jolly_copper.core.quantities import Gauge, read_gauge
 from tests.layouts import booster, feeder, plain
 
@@ -183,3 +182,53 @@ def test_short_branches_are_cut_from_the_spool_of_their_bus(demo: Layout) -> Non
 
 def test_it_stops_when_asked() -> None:
     assert size_runs(derive(spur(branches=3), "s"), stop=lambda: True) == []
+
+
+def test_the_next_cheaper_breaks_a_limit_and_the_next_better_costs_more() -> None:
+    """The run of the handbook test: 18 AWG would save copper and lose over 5 %; 14 AWG loses 0.44 V of 14.4 by the same table."""
+    (sized,) = size_runs(derive(spur(), "s"), Limits(0.05, 1.0))
+    assert sized.cheaper is not None and sized.better is not None
+    assert sized.cheaper.gauge == "18 AWG" and sized.cheaper.more < 0
+    assert sized.cheaper.breaks == ("drop", "t0") and sized.cheaper.drop > 0.05
+    assert sized.better.gauge == "14 AWG" and sized.better.more > 0 and sized.better.breaks is None
+    assert sized.score.drop > sized.better.drop == pytest.approx(0.44 / 14.4, rel=0.15)
+
+
+@pytest.mark.parametrize(
+    ("amps", "tape", "kind", "gauge", "why"),
+    [(3.0, 200, "soldered", "22 AWG", "lightest"), (7.0, 200, "soldered", "18 AWG", "heat"), (3.0, 500, "soldered", "18 AWG", "length"),
+     (3.0, 3000, "soldered", "16 AWG", "nothing holds")],
+)  # fmt: skip
+def test_what_binds_a_feeder(amps: float, tape: float, kind: str, gauge: str, why: str) -> None:
+    """A short just under the trip flows in the one feeder: 22 AWG may carry 3.5 A by the list, 18 AWG 8 A and more; fine wire is
+    kept under 305 mm, heavier under 610 by house rule."""
+    d = plain()
+    d.data["devices"]["B1"] |= {"trip_amps": amps, "limit_amps": 40}
+    d.data["terminals"]["T1"]["kind"] = kind
+    feeder(d, "F1", "t", 100, "T1", "14 AWG", tape=tape)
+    (size,) = size_feeders(derive(d.plain()), Limits(0.5, 0.5))
+    assert (size.after, size.bound_by) == (gauge, why)
+
+
+def test_sized_feeders_hold_what_the_layout_held(demo_facts: Facts) -> None:
+    sizes = size_feeders(demo_facts, Limits(0.05, 1.5))
+    layout = demo_facts.layout
+    assert [s.feeder for s in sizes] == list(layout.feeders)
+    after = derive(
+        apply_patch(layout, [{"op": "replace", "path": f"/feeders/{s.feeder}/gauge", "value": s.after} for s in sizes]),
+        "open-day",
+    )
+    lost = 1 - after.exact_volts / after.source_volts, 1 - demo_facts.exact_volts / demo_facts.source_volts
+    assert np.nanmax(lost[0] - np.maximum(lost[1], 0.05)) < 0.003
+    too_thin = {
+        f.place.id
+        for f in check(after)
+        if f.rule in ("wire too thin for its protection", "feeder length") and f.place.kind == "feeder"
+    }
+    assert too_thin <= {s.feeder for s in sizes if s.bound_by == "nothing holds"}
+    assert sum(n for _, n, _ in by_gauge(sizes)) == len(sizes)
+
+
+def test_feeders_come_from_thin_spools_where_there_are_any() -> None:
+    layout = with_spools(spur(500), ("12 AWG", 0, None), ("20 AWG", 0, None), ("16 AWG", 0, None))
+    assert [str(g) for g in feeder_gauges(layout)] == ["20 AWG", "16 AWG"]

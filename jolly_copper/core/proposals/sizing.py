@@ -21,14 +21,10 @@ from jolly_copper.core.circuits.lengths import cut_of_runs, run_length
 from jolly_copper.core.circuits.network import source_volts
 from jolly_copper.core.circuits.points import Floats
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.materials.copper import area_mm2, gauges_light_to_heavy, may_carry_amps
+from jolly_copper.core.materials.copper import may_carry_amps
+from jolly_copper.core.proposals.wire_market import Market, market, price_of
 from jolly_copper.core.quantities import Gauge, read_gauge
 
-COPPER_G_PER_MM2_M = 8.93
-"""Grams of copper in a metre of 1 mm²; density 8.93 g/cm³ at 20 °C, IEC 60028 from memory. Certainty A."""
-USUAL_AWG = (18, 16, 14, 12, 10)
-USUAL_MM2 = (0.75, 1.0, 1.5, 2.5, 4.0)
-"""What is tried where no spools are entered."""
 DROPS = ((0.03, "3 %, the strict school"), (0.05, "5 %"), (0.10, "10 %, the easy school"))
 """Drops to size for, besides the house rule's. Common practice, no source."""
 MOST_DESIGNS = 40
@@ -36,6 +32,9 @@ MOST_DESIGNS = 40
 MOST_LISTED = 60_000
 SHORT_BRANCH_MM = 2000.0
 SHORT_BRANCH_SHARE = 0.2
+MOST_NEIGHBOURS = 3
+"""Heavier neighbours looked at for the next better design: the longest runs first."""
+LEAST_GAIN = 0.0005
 NEAR = 1.1
 """Where no copper holds a limit, a design within a tenth of the best there is will do."""
 
@@ -113,11 +112,25 @@ class RunSize:
 
 
 @dataclass(frozen=True)
+class Neighbour:
+    """A design beside the one given: these runs one gauge lighter or heavier. more: of the price. drop, coin: what it has then.
+    breaks: the limit it breaks, and the track; None where it holds all."""
+
+    runs: tuple[str, ...]
+    gauge: str
+    more: float
+    drop: float
+    coin: float
+    breaks: tuple[str, str | None] | None
+
+
+@dataclass(frozen=True)
 class Sized:
     """One source's copper sized.
 
     price: of all its runs, in money or grams. least: no design that holds is cheaper than this. exact: none at all is cheaper
     than the one given. before: price of the runs as they are. beyond: the limit, and the track, that no copper holds; None where all hold. designs: tried.
+    cheaper: the neighbour that would save most, with what it breaks. better: the one that takes off most drop for its price.
     """
 
     source: str
@@ -129,33 +142,8 @@ class Sized:
     score: Score
     before: float
     designs: int
-
-
-@dataclass(frozen=True)
-class Market:
-    """Gauges that may be used, light to heavy, with the price of a metre of one conductor. money: typed, else grams."""
-
-    gauges: tuple[Gauge, ...]
-    prices: dict[Gauge, float]
-    money: bool
-    per_gram: float
-
-
-def market(layout: Layout) -> Market:
-    """Wire to choose from: spools entered that are on hand or may be bought; the usual gauges where none are.
-
-    Without any price grams of copper stand for money. A gauge without a price costs by its copper what the others do.
-    """
-    entered = {read_gauge(s.gauge): s.price for s in layout.spools.values() if s.buy or s.on_hand > 0}
-    if not entered:
-        metric = layout.brief.units == "metric"
-        wanted = USUAL_MM2 if metric else USUAL_AWG
-        entered = {g: None for g in gauges_light_to_heavy("mm2" if metric else "awg") if g.size in wanted}
-    grams = {g: area_mm2(g) * COPPER_G_PER_MM2_M for g in entered}
-    typed = {g: p for g, p in entered.items() if p is not None}
-    per_gram = sum(typed.values()) / sum(grams[g] for g in typed) if typed else 1.0
-    prices = {g: typed.get(g, grams[g] * per_gram) for g in entered}
-    return Market(tuple(sorted(entered, key=area_mm2)), prices, bool(typed), per_gram)
+    cheaper: Neighbour | None = None
+    better: Neighbour | None = None
 
 
 Design = dict[str, Gauge]
@@ -234,26 +222,6 @@ def score_of(facts: Facts, source: str, runs: Sequence[str]) -> Score:
 
 def _most(values: np.ndarray) -> int | None:
     return int(np.nanargmax(values)) if np.isfinite(values).any() else None
-
-
-def price_of(
-    layout: Layout, design: Mapping[str, Gauge], goods: Market, cuts: Mapping[str, float], buying: bool = False
-) -> float:
-    """What the wire of some runs costs: both conductors of each, cut with slack. What is on hand costs nothing.
-
-    Args:
-        cuts: what each wire of every run takes, mm, by run (`cut_of_runs`).
-        buying: as if all of it were bought.
-    """
-    needed: dict[Gauge, float] = {}
-    for i, gauge in design.items():
-        needed[gauge] = needed.get(gauge, 0.0) + 2 * cuts[i]
-    total = 0.0
-    for gauge, length in needed.items():
-        owned = sum(s.on_hand for s in layout.spools.values() if read_gauge(s.gauge) == gauge)
-        per_metre = goods.prices.get(gauge, area_mm2(gauge) * COPPER_G_PER_MM2_M * goods.per_gram)
-        total += max(length - (0 if buying else owned), 0.0) / 1000 * per_metre
-    return total
 
 
 def together(layout: Layout, runs: Sequence[str]) -> list[list[str]]:
@@ -335,17 +303,62 @@ def _search(
         chosen = yield from _lowered(least, top, limits, price, ask)
         exact = price(chosen) <= bound + 1e-9
     sizes = []
+    cheaper: Neighbour | None = None
     for n, members in enumerate(groups):
         why, at = "lightest", None
         if chosen[n] > 0:
             lighter = yield from ask(tuple(k - 1 if m == n else k for m, k in enumerate(chosen)))
             why, at = lighter.fails(limits) or ("price", None)
+            saves = price(chosen) - price(tuple(k - 1 if m == n else k for m, k in enumerate(chosen)))
+            cheaper = _keener(
+                cheaper,
+                Neighbour(
+                    tuple(members),
+                    str(gauges[chosen[n] - 1]),
+                    -saves,
+                    lighter.drop,
+                    lighter.coin,
+                    lighter.fails(limits),
+                ),
+            )
         sizes += [RunSize(i, layout.runs[i].gauge, str(gauges[chosen[n]]), why, at) for i in members]
     final = yield from ask(chosen)
     now = price_of(layout, {i: read_gauge(layout.runs[i].gauge) for i in runs}, goods, cuts, buying=True)
+    better: Neighbour | None = None
+    lengths = {n: sum(cuts[i] for i in members) for n, members in enumerate(groups)}
+    for n in sorted(lengths, key=lambda n: -lengths[n])[:MOST_NEIGHBOURS]:
+        if chosen[n] < top:
+            vector = tuple(k + 1 if m == n else k for m, k in enumerate(chosen))
+            heavier = yield from ask(vector)
+            offer = Neighbour(
+                tuple(groups[n]),
+                str(gauges[chosen[n] + 1]),
+                price(vector) - price(chosen),
+                heavier.drop,
+                heavier.coin,
+                None,
+            )
+            better = _better(better, offer, final.drop)
     beyond = best_there_is.fails(asked)
     least_price = min(bound, price(chosen))
-    return Sized(source, tuple(sizes), price(chosen), least_price, exact, beyond, final, now, len(tried))
+    return Sized(
+        source, tuple(sizes), price(chosen), least_price, exact, beyond, final, now, len(tried), cheaper, better
+    )
+
+
+def _keener(one: Neighbour | None, other: Neighbour) -> Neighbour:
+    """The neighbour that saves more."""
+    return other if one is None or other.more < one.more else one
+
+
+def _better(one: Neighbour | None, other: Neighbour, drop: float) -> Neighbour | None:
+    """The neighbour that takes off more drop for its price; none that takes off nothing."""
+    if drop - other.drop <= LEAST_GAIN:
+        return one
+    if one is None:
+        return other
+    gain = [(drop - x.drop) / max(x.more, 1e-9) for x in (one, other)]
+    return other if gain[1] > gain[0] else one
 
 
 Ask = Callable[[tuple[int, ...]], Generator[Design, Score, Score]]

@@ -13,12 +13,14 @@ export function SizeIt() {
   const { id, revision, scene } = useWhere();
   const show = useBench((s) => s.show);
   const [drop, setDrop] = useState("");
+  const [feeders, setFeeders] = useState(false);
   const { data: schools } = useWiringSchools();
   const { done, wrong, start, stop } = useStreamed<Sized>();
   const [sized, setSized] = useState<{ key: string; answer: Sized } | null>(null);
   const [making, setMaking] = useState(false);
   const query = new URLSearchParams({ revision: String(revision) });
   if (scene) query.set("scene", scene);
+  if (feeders) query.set("feeders", "true");
   if (drop) query.set("drop", drop);
   const key = `${id}?${query}`;
   const work = async () => {
@@ -49,6 +51,10 @@ export function SizeIt() {
               </option>
             ))}
           </select>
+        </label>
+        <label className="flex items-center gap-1.5 pb-1.5">
+          <input type="checkbox" checked={feeders} onChange={(event) => setFeeders(event.target.checked)} />
+          Feeders too
         </label>
         <button type="submit" className="btn-main" disabled={done !== null}>
           {done ? "Weighing designs…" : "Size it"}
@@ -82,6 +88,16 @@ export function SizeIt() {
                 {s.drop_text} down), weakest short <span className="figure">{s.coin_text}</span>;{" "}
                 <span className="figure">{s.price_text}</span>, {s.bound_text}.
               </p>
+              {s.cheaper ? (
+                <p>
+                  <span className="text-mute">Next cheaper:</span> {s.cheaper}.
+                </p>
+              ) : null}
+              {s.better ? (
+                <p>
+                  <span className="text-mute">Next better:</span> {s.better}.
+                </p>
+              ) : null}
               {s.beyond ? <p className="text-oxide">{s.beyond}</p> : null}
               <table className="mt-1">
                 <tbody>
@@ -103,6 +119,24 @@ export function SizeIt() {
               </table>
             </div>
           ))}
+          {answer.feeders_text ? (
+            <div data-testid="feeder-sizes">
+              <p>
+                <b>Feeders</b>: {answer.feeders_text}.
+              </p>
+              <table className="mt-1">
+                <tbody>
+                  {answer.feeders.map((f) => (
+                    <tr key={f.gauge} className="border-line border-t">
+                      <td className="figure py-0.5 pr-3">{f.count}</td>
+                      <td className="figure pr-3">{f.gauge}</td>
+                      <td className="text-mute">held there: {f.reasons}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          ) : null}
           <p className="text-mute">{answer.words}</p>
         </div>
       ) : (
@@ -114,7 +148,7 @@ export function SizeIt() {
       <Spools />
       {answer?.change && making ? (
         <Preview
-          title="The gauges as sized; feeders stay as they are."
+          title={feeders ? "The gauges as sized." : "The gauges as sized; feeders stay as they are."}
           mend={answer.change}
           onClose={() => setMaking(false)}
         />
