@@ -10,7 +10,7 @@ from pydantic import Field
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, tracks
+from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, nudging, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.document import LoadKind, ObstacleKind, TrackUse
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
@@ -226,7 +226,7 @@ class Feed(Model):
 
 Act = Annotated[
     DrawTrack | Extend | AddLoad | StandLoad | PlaceDevice | Rehang | Assign | Weld | DrawBoard | DrawObstacle | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
-    | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed,
+    | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed | nudging.Nudge,
     Field(discriminator="act"),
 ]  # fmt: skip
 
@@ -362,7 +362,8 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
         case Feed():
             i = copper.feed(facts, sheet, act.track, act.at)
             return ("feeder", i), f"Feeder {i}"
-    raise AssertionError(act)
+        case _:
+            return nudging.nudge(sheet, act)
 
 
 def _bends(sheet: Sheet, act: MoveBend | DeleteBend | BendRadius) -> str:

@@ -301,7 +301,7 @@ export function Plan() {
               {drawing || look === "phase" || look === "reversing" || look === "zones" ? null : (
                 <Spots answers={answers} look={look} point={point} picked={picked !== null} />
               )}
-              {drawing && toolName === "select" ? <Handles layout={layout} tracks={answers.tracks} /> : null}
+              {drawing && toolName === "select" ? <Handles layout={layout} answers={answers} /> : null}
             </>
           ) : null}
           <Ghosts ghosts={ghosts} />

@@ -4,8 +4,9 @@ import { outlineOf } from "../showing";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 
-/** Handles of what is selected: the bends of a track, small ones between to add a bend, the corners of a board. */
-export function Handles({ layout, tracks }: { layout: Layout; tracks: Answers["tracks"] }) {
+/** Handles of what is selected: bends of a track or bus, small ones between to add a bend, corners of a board, ends of wire. */
+export function Handles({ layout, answers }: { layout: Layout; answers: Answers }) {
+  const { tracks } = answers;
   const selected = useBench((s) => s.selected);
   const bend = useBench((s) => s.bend);
   const outline = selected ? outlineOf(layout, selected) : undefined;
@@ -31,6 +32,15 @@ export function Handles({ layout, tracks }: { layout: Layout; tracks: Answers["t
         </g>
       </g>
     );
+  }
+  if (selected?.kind === "run") return <RunHandles id={selected.id} path={layout.runs?.[selected.id]?.path ?? []} />;
+  if (selected?.kind === "terminal" || selected?.kind === "plug") {
+    const spot = (selected.kind === "terminal" ? answers.terminals : answers.plugs)[selected.id];
+    return spot ? <Grip x={spot.x} y={spot.y} handle={`${selected.kind}:${selected.id}`} /> : null;
+  }
+  if (selected?.kind === "feeder") {
+    const feeder = answers.feeders[selected.id];
+    return feeder ? <Grip x={feeder.x2} y={feeder.y2} handle={`tie:${selected.id}`} /> : null;
   }
   if (selected?.kind !== "track") return null;
   const path = layout.tracks?.[selected.id]?.path ?? [];
@@ -82,6 +92,50 @@ export function Handles({ layout, tracks }: { layout: Layout; tracks: Answers["t
           </g>
         );
       })}
+    </g>
+  );
+}
+
+/** One place to take hold of. */
+function Grip({ x, y, handle }: { x: number; y: number; handle: string }) {
+  return (
+    <g style={at(x, y)} data-handle={handle} data-testid="grip" className="cursor-move">
+      <circle r="9" fill="transparent" stroke="var(--copper)" strokeWidth="2" />
+    </g>
+  );
+}
+
+/** The bends of a bus, and small ones between to make a new one. */
+function RunHandles({ id, path }: { id: string; path: readonly { x: number; y: number }[] }) {
+  return (
+    <g>
+      {path.slice(0, -1).map((p, k) => {
+        const q = path[k + 1] ?? p;
+        return (
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: a leg is its index
+            key={`m${k}`}
+            style={at((p.x + q.x) / 2, (p.y + q.y) / 2)}
+            data-handle={`run-mid:${id}:${k}`}
+            className="cursor-move"
+          >
+            <circle r="7" fill="transparent" />
+            <circle r="3.4" fill="var(--card)" stroke="var(--copper)" strokeWidth="1.4" />
+          </g>
+        );
+      })}
+      {path.map((p, k) => (
+        <g
+          // biome-ignore lint/suspicious/noArrayIndexKey: a bend is its index
+          key={`b${k}`}
+          style={at(p.x, p.y)}
+          data-handle={`run-bend:${id}:${k}`}
+          data-testid="run-bend"
+          className="cursor-move"
+        >
+          <rect x="-5" y="-5" width="10" height="10" rx="2" fill="var(--card)" stroke="var(--copper)" strokeWidth="2" />
+        </g>
+      ))}
     </g>
   );
 }

@@ -28,6 +28,15 @@ export function catchAt(
       .sort((a, b) => a[0] - b[0])[0];
     if (near && near[0] < NODE_PX * mmPerPx) return { x: near[2].x, y: near[2].y, terminal: near[1] };
   }
+  if (kinds.includes("run")) {
+    const near = Object.entries(answers.runs)
+      .map(([id, drawn]) => [nearest(drawn, x, y), id, drawn] as const)
+      .sort((a, b) => a[0].away - b[0].away)[0];
+    if (near && near[0].away < NODE_PX * mmPerPx) {
+      const [px, py] = along(near[2], near[0].at);
+      return { x: px, y: py, run: near[1] };
+    }
+  }
   if (kinds.includes("node")) {
     let best: [number, string] | null = null;
     for (const [id, n] of Object.entries(answers.nodes)) {

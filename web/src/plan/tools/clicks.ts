@@ -126,3 +126,26 @@ function crossing(kind: "crossing" | "slip"): Tool<Here> {
 }
 export const crossTracks = crossing("crossing");
 export const slipTracks = crossing("slip");
+
+/** A tool that puts something on a bus with one click. */
+const onRun = (label: string, key: string, what: "terminal" | "plug", hint: string): Tool<Here> => ({
+  label,
+  key,
+  start: { here: null },
+  catches: ["run"],
+  hint: () => hint,
+  press: (state, at) =>
+    at.run
+      ? { state, act: { act: "put on run", run: at.run, what, x: at.x, y: at.y } as Act }
+      : { state, say: "Click on a bus." },
+  move: (_, at) => ({ here: at }),
+  ghost: (s): Ghost[] => (s.here?.run ? [{ kind: "dot", x: s.here.x, y: s.here.y, caught: true }] : []),
+});
+
+export const putTerminal = onRun(
+  "Terminal",
+  "m",
+  "terminal",
+  "Click where a terminal is to stand on a bus; what kind it is, strip, lever, tap or solder, is chosen beside the plan.",
+);
+export const putPlug = onRun("Plug", "", "plug", "Click where a bus crosses a joint that comes apart.");

@@ -5,6 +5,8 @@ import {
   cutRight,
   feed,
   nameSection,
+  putPlug,
+  putTerminal,
   slipTracks,
   split,
   station,
@@ -30,6 +32,8 @@ export const TOOLS: Partial<Record<ToolName, Tool>> = {
   traverser: traverser as Tool,
   station: station as Tool,
   bus: drawBus as Tool,
+  terminal: putTerminal as Tool,
+  plug: putPlug as Tool,
   section: nameSection as Tool,
 };
 

@@ -18,6 +18,8 @@ export type ToolName =
   | "traverser"
   | "station"
   | "bus"
+  | "terminal"
+  | "plug"
   | "section"
   | "throw"
   | "scale";
@@ -31,6 +33,7 @@ export type Caught = {
   at?: number;
   device?: string;
   terminal?: string;
+  run?: string;
   /** Every track under the pointer, nearest first, for places where two cross. */
   tracks?: { track: string; at: number }[];
 };
@@ -61,5 +64,5 @@ export type Tool<S = unknown> = {
   back?: (state: S) => S;
   ghost?: (state: S, ctx: Ctx) => Ghost[];
   /** What the tool catches beside bare places. */
-  catches: readonly ("node" | "track" | "device" | "terminal")[];
+  catches: readonly ("node" | "track" | "device" | "terminal" | "run")[];
 };

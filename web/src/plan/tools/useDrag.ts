@@ -57,6 +57,7 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
       const own = tracksAt(layout, id);
       here = catchAt(answers, where, ["node", "track"], {}, tablesOf(layout), { node: id, tracks: own });
     }
+    if (kind === "tie") here = catchAt(answers, where, ["terminal"], {}, {});
     // Only a real drag takes the pointer: a mere click must still reach what it is on.
     if (far && !drag.moved) event.currentTarget.setPointerCapture(event.pointerId);
     setDrag({ ...drag, here, moved: drag.moved || far });
@@ -94,6 +95,10 @@ export function useDrag(answers: Answers | undefined, layout: Layout | undefined
     if (kind === "bend") act = { act: "move bend", track: id, index: Number(index), x, y };
     else if (kind === "mid")
       act = { act: "insert bend", track: id, at: Number(index), leg: Number(drag.handle.split(":")[3] ?? 0), x, y };
+    else if (kind === "run-bend") act = { act: "bend run", run: id, index: Number(index), x, y };
+    else if (kind === "run-mid") act = { act: "bend run", run: id, leg: Number(index), x, y };
+    else if (kind === "terminal" || kind === "plug") act = { act: "slide", what: kind, id, x, y };
+    else if (kind === "tie" && drag.here.terminal) act = { act: "retie", feeder: id, terminal: drag.here.terminal };
     else if (kind === "node" && (drag.here.node || drag.here.track))
       act = {
         act: "weld",
@@ -172,6 +177,29 @@ function ghostsOf(drag: Drag, layout: Layout): Ghost[] {
   if (kind === "mid" && path) {
     const leg = Number(drag.handle.split(":")[3] ?? 0);
     return one([...path.slice(0, leg + 1), { x, y }, ...path.slice(leg + 1)]);
+  }
+  if (kind === "run-bend" || kind === "run-mid") {
+    const run = layout.runs?.[id]?.path as Vertex[] | undefined;
+    const k = Number(index);
+    if (run)
+      return one(
+        kind === "run-bend"
+          ? run.map((v, n) => (n === k ? { ...v, x, y } : v))
+          : [...run.slice(0, k + 1), { x, y }, ...run.slice(k + 1)],
+      );
+  }
+  if (kind === "tie") {
+    const from = { x: drag.from.x, y: drag.from.y };
+    return [
+      {
+        kind: "line",
+        points: [
+          [from.x, from.y],
+          [x, y],
+        ],
+      },
+      { kind: "dot", x, y, caught: Boolean(drag.here.terminal) },
+    ];
   }
   if (kind === "corner") {
     const from = drag.handle.endsWith(":obstacle") ? layout.obstacles?.[id] : layout.boards?.[id];

@@ -36,6 +36,8 @@ export const TOOL_GROUPS: readonly (readonly [string, readonly Row[]])[] = [
     [
       ["station", "Source", "w"],
       ["bus", "Bus", "u"],
+      ["terminal", "Terminal", "m"],
+      ["plug", "Plug", ""],
     ],
   ],
   [

@@ -3,10 +3,9 @@ import { useAnswers } from "../../api/queries";
 import { Sheet } from "../../parts/Sheet";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
-import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { GoOn } from "../track/ByNumbers";
-import { type CardProps, Head, useSet } from "./card";
+import { type CardProps, Head, Remove, useSet } from "./card";
 
 const HANDS = ["left", "right"] as const;
 const FROGS = ["live", "dead", "routing"] as const;
@@ -14,23 +13,6 @@ const CONTACTS = ["none", "contact", "automatic"] as const;
 const BRIDGES = ["split ring", "aligned stub", "reverser"] as const;
 const RAILS = ["both", "left", "right"] as const;
 const MADE = ["insulated joiner", "cut and filled"] as const;
-
-function Remove({ kind, id, words }: { kind: string; id: string; words: string }) {
-  const draw = useLayout((s) => s.draw);
-  const select = useBench((s) => s.select);
-  return (
-    <button
-      type="button"
-      className="act"
-      onClick={() => {
-        void draw({ act: "erase", things: [{ kind: kind as never, id }] });
-        select(null);
-      }}
-    >
-      {words}
-    </button>
-  );
-}
 
 /** A turnout, crossing, table, joint or bumper. */
 export function Node({ id, layout }: CardProps) {

@@ -26,3 +26,21 @@ export function Head({ title, children }: { title: string; children?: ReactNode 
     </header>
   );
 }
+
+/** Takes a thing off the plan, with what hangs on it. */
+export function Remove({ kind, id, words }: { kind: string; id: string; words: string }) {
+  const draw = useLayout((s) => s.draw);
+  const select = useBench((s) => s.select);
+  return (
+    <button
+      type="button"
+      className="act"
+      onClick={() => {
+        void draw({ act: "erase", things: [{ kind: kind as never, id }] });
+        select(null);
+      }}
+    >
+      {words}
+    </button>
+  );
+}
