@@ -2,5 +2,6 @@
 
 from jolly_copper.demo.gannet_bay import gannet_bay
 from jolly_copper.demo.undivided import undivided_bay
+from jolly_copper.demo.unwired import unwired_bay
 
-__all__ = ["gannet_bay", "undivided_bay"]
+__all__ = ["gannet_bay", "undivided_bay", "unwired_bay"]
