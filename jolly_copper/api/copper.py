@@ -15,10 +15,12 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.drawing.sheet import DrawingError
+from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
+from jolly_copper.core.proposals.laying.best_place import best_place
 from jolly_copper.core.proposals.laying.corridors import WAYS, Way
 from jolly_copper.core.proposals.laying.feeding import SPACINGS, Spacing
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
@@ -251,3 +253,33 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
         coin_text="no protection" if s.score.coin == float("inf") else f"{s.score.coin:.2f} × the trip", beyond=beyond,
         cheaper=_neighbour(layout, s.cheaper, goods, bool(s.score.tracks)), better=_neighbour(layout, s.better, goods, bool(s.score.tracks)),
     )  # fmt: skip
+
+
+class BestPlaceShape(BaseModel):
+    """Where a source stands best, and the change that moves it; none where it stands well already."""
+
+    words: str
+    change: MendShape | None
+
+
+@router.get("/layouts/{layout_id}/best-place")
+def best(
+    layout_id: str, store: StoreUsed, device: Annotated[str, Query(max_length=40)], revision: int | None = None
+) -> BestPlaceShape:
+    """The middle of what a source feeds, as wire goes."""
+    layout = store.get(layout_id, revision).layout
+    found = best_place(layout, device)
+    units, name = layout.brief.units, layout.devices[device].name
+
+    def text(mm: float) -> str:
+        return print_long_length(mm, units)
+
+    if found.here:
+        words = f"{name} stands well: {text(found.mean_now)} of bus to a feeder in the mean, {text(found.farthest_now)} to the farthest; no place is better by a foot."
+        return BestPlaceShape(words=words, change=None)
+    where = board_name(layout, found.board)
+    words = (
+        f"{where}: {text(found.mean_then)} of bus to a feeder in the mean instead of {text(found.mean_now)}, {text(found.farthest_then)} to the farthest "
+        f"instead of {text(found.farthest_now)}. Its breakers come along. Lay its buses again afterwards."
+    )
+    return BestPlaceShape(words=words, change=MendShape(label=f"Move {name} to {where}", patch=found.patch))

@@ -1,7 +1,12 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api } from "../../api/client";
+import { useWhere } from "../../api/queries";
 import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { type CardProps, Head, useSet } from "./card";
+import { Preview } from "./Preview";
 
 type Figure =
   | "label_amps"
@@ -119,6 +124,7 @@ export function Device({ id, layout }: CardProps) {
           is for a licensed electrician.
         </p>
       ) : null}
+      {source ? <BestPlace device={id} /> : null}
       <button
         type="button"
         className="act mt-2 text-xs"
@@ -130,6 +136,51 @@ export function Device({ id, layout }: CardProps) {
         Take this {device.kind} away
       </button>
     </>
+  );
+}
+
+/** Where a source would stand in the middle of what it feeds, and the move there. */
+function BestPlace({ device }: { device: string }) {
+  const { id, revision } = useWhere();
+  const [asked, setAsked] = useState(false);
+  const [moving, setMoving] = useState(false);
+  const { data, error } = useQuery({
+    queryKey: ["best-place", id, revision, device],
+    enabled: asked,
+    retry: false,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/best-place", {
+          params: { path: { layout_id: id }, query: { device, revision } },
+        }),
+      ),
+  });
+  return (
+    <div className="mt-2 text-xs" data-testid="best-place">
+      {!asked ? (
+        <button type="button" className="act" onClick={() => setAsked(true)}>
+          Where it stands best…
+        </button>
+      ) : error ? (
+        <p role="alert" className="text-oxide">
+          {(error as Error).message}
+        </p>
+      ) : !data ? (
+        <p className="text-mute">Measuring the ways…</p>
+      ) : (
+        <p>
+          {data.words}{" "}
+          {data.change ? (
+            <button type="button" className="act" onClick={() => setMoving(true)}>
+              Move it…
+            </button>
+          ) : null}
+        </p>
+      )}
+      {moving && data?.change ? (
+        <Preview title={data.words} mend={data.change} onClose={() => setMoving(false)} />
+      ) : null}
+    </div>
   );
 }
 
