@@ -92,6 +92,7 @@ bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench.py
 	$(PY) tools/bench_rails.py
 	$(PY) -m tools.bench_zones
+	$(PY) -m tools.bench_book
 
 shots: build debs ## refresh docs/screenshots from the demo
 	PYTHONPATH=. $(PY) tools/shots.py

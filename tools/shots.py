@@ -12,7 +12,10 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from jolly_copper.api import create_app
+from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.proposals.dividing.choose import divide
+from jolly_copper.core.proposals.dividing.make import make_division
 from jolly_copper.demo import gannet_bay, undivided_bay
 from jolly_copper.store import Store
 from tests.conftest import CHROMIUM, FLAGS
@@ -29,8 +32,14 @@ def before_the_gaps() -> Layout:
     return demo.model_copy(update={"name": "Gannet Bay, before the gaps", "gaps": gaps, "sections": sections})
 
 
+def division() -> list[dict[str, Any]]:
+    """The change that divides the undivided demo."""
+    layout = undivided_bay()
+    return make_division(layout, divide(derive(layout, "open-day")))
+
+
 def settle(page: Page) -> None:
-    page.wait_for_selector("main section, main aside")
+    page.wait_for_selector("main section, main aside, main header")
     page.wait_for_timeout(2800)
 
 
@@ -52,15 +61,6 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.locator("[data-finding^='circuit:']").get_by_role("button", name="Show").click()
         page.wait_for_timeout(2500)
 
-    def preview(page: Page) -> None:
-        page.get_by_role("button", name="Tie W1 together…").first.click()
-        page.wait_for_timeout(2000)
-
-    def finder(page: Page) -> None:
-        page.keyboard.press("Control+k")
-        page.keyboard.type("yard")
-        page.wait_for_timeout(400)
-
     def drawing(page: Page) -> None:
         page.mouse.move(760, 380)
         for _ in range(5):
@@ -71,11 +71,6 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
             page.mouse.click(x, y)
         page.mouse.move(690, 560)
         page.wait_for_timeout(300)
-
-    def board(page: Page) -> None:
-        page.keyboard.press("s")
-        page.mouse.click(770, 420)
-        page.wait_for_timeout(400)
 
     def phase(page: Page) -> None:
         page.keyboard.press("p")
@@ -105,24 +100,45 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_role("radio", name="Accessory power").click()
         page.wait_for_timeout(1200)
 
+    def book(page: Page) -> None:
+        page.get_by_role("button", name="Board 16 uplands", exact=True).click()
+        page.wait_for_timeout(1200)
+
+    def change_order(page: Page) -> None:
+        page.get_by_role("radio", name="Change orders").click()
+        page.get_by_role("button", name="Order the work").click()
+        page.get_by_text("Evening 1", exact=True).wait_for(timeout=60_000)
+        page.wait_for_timeout(400)
+
+    def under(page: Page) -> None:
+        page.get_by_role("button", name="Read and minded").click()
+        page.get_by_role("button", name="Board 6 bridge 0 of").click()
+        for label in ("G6", "G8"):
+            page.locator("li button", has_text=label).click()
+            page.get_by_role("button", name="Cut and metered").click()
+            page.wait_for_timeout(300)
+            page.get_by_role("button", name="All", exact=True).click()
+        page.locator("li button", has_text="F33").click()
+        page.wait_for_timeout(500)
+
     return {
         "wire-volts": ({}, nothing),
         "wire-coin-test": ({}, coin),
         "wire-finding-shown": ({}, finding),
-        "wire-mend-preview": ({}, preview),
         "wire-sized": ({}, sized),
         "wire-signal": ({}, signal),
         "wire-dark": ({"color_scheme": "dark"}, nothing),
-        "finder": ({}, finder),
         "track-drawing": ({"hash": "#track"}, drawing),
-        "track-board-chosen": ({"hash": "#track"}, board),
         "phase": ({"hash": "#track"}, phase),
         "trains": ({"hash": "#trains"}, nothing),
         "zones": ({"hash": "#zones"}, nothing),
-        "zones-divide": ({"hash": "?layout=undivided#zones"}, divide),
+        "zones-divide": ({"hash": "?layout=to-divide#zones"}, divide),
         "zones-accessories": ({"hash": "#zones"}, accessories),
         "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
         "wire-table": ({"hash": "#table"}, nothing),
+        "book": ({"hash": "#book"}, book),
+        "book-change-order": ({"hash": "?layout=undivided#book"}, change_order),
+        "under-boards": ({"path": "under?layout=gannet-bay", "viewport": {"width": 390, "height": 844}}, under),
         "brief": ({"hash": "#brief"}, nothing),
         "quick-sums": ({"hash": "#sums"}, nothing),
     }
@@ -134,7 +150,9 @@ def main() -> None:
         store = Store(Path(folder) / "club.sqlite3")
         store.add("gannet-bay", gannet_bay())
         store.add("undivided", undivided_bay())
+        store.add("to-divide", undivided_bay())
         store.add("before-the-gaps", before_the_gaps())
+        store.change("undivided", 1, division(), "Divide into 7 districts")
         server = uvicorn.Server(uvicorn.Config(create_app(store), port=0, log_level="error", lifespan="off"))
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()
@@ -144,12 +162,13 @@ def main() -> None:
         browser = play.chromium.launch(executable_path=CHROMIUM, headless=True, args=FLAGS)
         for name, (how, act) in views().items():
             context = browser.new_context(
-                viewport={"width": 1280, "height": 800}, device_scale_factor=1, reduced_motion="reduce", locale="en-GB",
+                viewport=how.get("viewport", {"width": 1280, "height": 800}), device_scale_factor=1, reduced_motion="reduce", locale="en-GB",
                 color_scheme=how.get("color_scheme", "light"),
             )  # fmt: skip
             page = context.new_page()
+            where = how.get("hash", "")
             page.goto(
-                f"http://127.0.0.1:{port}/{'' if how.get('hash', '').startswith('?') else '?layout=gannet-bay'}{how.get('hash', '')}"
+                f"http://127.0.0.1:{port}/{how.get('path', '' if where.startswith('?') else '?layout=gannet-bay')}{where}"
             )
             settle(page)
             act(page)

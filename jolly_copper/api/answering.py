@@ -39,6 +39,7 @@ from jolly_copper.core.quantities import (
     print_volts,
     read_gauge,
 )
+from jolly_copper.core.wirebook import compose as wirebook
 from jolly_copper.core.wirebook.schedule import schedule, totals
 from jolly_copper.store import Revision
 
@@ -48,7 +49,21 @@ class Worked:
 
     def __init__(self) -> None:
         self._facts: OrderedDict[tuple[str, int, str | None], Facts] = OrderedDict()
+        self._wirebooks: OrderedDict[tuple[str, int, str | None], wirebook.Worked] = OrderedDict()
         self._lock = Lock()
+
+    def wirebook(self, revision: Revision, scene: str | None) -> wirebook.Worked:
+        """What the wire book and the phone view draw on, kept too: phones ask again and again."""
+        key = (revision.layout_id, revision.number, scene)
+        with self._lock:
+            kept = self._wirebooks.get(key)
+        if kept is None:
+            kept = wirebook.Worked(self.facts(revision, scene))
+            with self._lock:
+                self._wirebooks[key] = kept
+                while len(self._wirebooks) > 4:
+                    self._wirebooks.popitem(last=False)
+        return kept
 
     def facts(self, revision: Revision, scene: str | None) -> Facts:
         key = (revision.layout_id, revision.number, scene)

@@ -15,7 +15,7 @@ from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.core.wirebook.board_plan import board_plan
 from jolly_copper.core.wirebook.book import Book, footer
-from jolly_copper.core.wirebook.compose import Worked, compose
+from jolly_copper.core.wirebook.compose import compose_from
 from jolly_copper.core.wirebook.labels import SHEETS, Label, PerPair, labels
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.exchange.book_csv import book_csv, labels_csv
@@ -86,15 +86,15 @@ class BookShape(BaseModel):
 
 
 def _composed(revision: Revision, worked: FactsKept, scene: str | None) -> Book:
-    return compose(worked.facts(revision, known_scene(revision, scene)), revision.number, revision.made[:10])
+    return compose_from(worked.wirebook(revision, known_scene(revision, scene)), revision.number, revision.made[:10])
 
 
 @router.get("/book")
 def book(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: At = None) -> BookShape:
     """What the book holds, and what it all costs as far as prices are typed."""
     found = store.get(layout_id, revision)
-    facts = worked.facts(found, known_scene(found, scene))
-    made, parts, units = _composed(found, worked, scene), Worked(facts), found.layout.brief.units
+    made, parts = _composed(found, worked, scene), worked.wirebook(found, known_scene(found, scene))
+    units = found.layout.brief.units
     costs = [n.cost for n in parts.needs] + [i.cost for i in parts.items]
     known = [c for c in costs if c is not None]
     return BookShape(

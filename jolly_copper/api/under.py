@@ -11,7 +11,6 @@ from pydantic import AfterValidator, BaseModel, Field, StringConstraints
 from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.wirebook.building import CAUTIONS
-from jolly_copper.core.wirebook.compose import Worked
 from jolly_copper.core.wirebook.tasks import Task
 from jolly_copper.exchange.work_csv import work_csv
 from jolly_copper.store import Entry, add_work, work_log, work_of
@@ -110,7 +109,7 @@ def _done(entry: Entry) -> DoneShape:
 def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """All boards in the order of building with every task, and what is done: enough to go on without a connection."""
     found = store.get(layout_id)
-    parts = Worked(worked.facts(found, known_scene(found, scene)))
+    parts = worked.wirebook(found, known_scene(found, scene))
     return as_json(UnderShape(
         layout=layout_id, name=found.layout.name, revision=found.number, cautions=list(CAUTIONS), work=[_done(e) for e in work_of(store, layout_id).values()],
         boards=[BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[_task(t) for t in b.tasks]) for b in parts.tasks],

@@ -13,7 +13,7 @@ STYLE = """
 body{margin:0 auto;max-width:190mm;padding:8mm 5mm;background:#fff;color:#22282c;font:13px/1.45 "Public Sans Variable","Public Sans",system-ui,sans-serif}
 h1{font-size:28px;margin:0 0 4px}h2{font-size:20px;margin:0 0 6px;border-bottom:2px solid #b5622b;padding-bottom:4px}h3{font-size:13.5px;margin:16px 0 4px}
 section{padding-top:22px}table{width:100%;border-collapse:collapse;table-layout:fixed;font-size:11.5px}
-th{background:#f1ece1;color:#5b6368;text-align:left;font-weight:600}th,td{padding:3px 5px;border-bottom:1px solid #d8d2c4;vertical-align:top;overflow-wrap:anywhere}
+th{background:#f1ece1;color:#5b6368;text-align:left;font-weight:600}th{overflow-wrap:normal}th,td{padding:3px 5px;border-bottom:1px solid #d8d2c4;vertical-align:top}td{overflow-wrap:anywhere}
 .figure{text-align:right;font-variant-numeric:tabular-nums}.wire{display:flex;align-items:center;gap:5px;overflow-wrap:normal}
 .wire i{flex:none;display:inline-block;width:17px;height:7px;border:1px solid #6a7277;border-radius:2px}
 .tick i{display:inline-block;width:11px;height:11px;border:1.2px solid #22282c}.note{color:#5b6368;font-size:11px;margin:4px 0}

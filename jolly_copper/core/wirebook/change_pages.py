@@ -37,7 +37,7 @@ def _summary(order: ChangeOrder, before: int, after: int) -> Chapter:
     )  # fmt: skip
     table = Table(
         "Evening by evening",
-        (Column("Evening", 0.7, "figure"), Column("Jobs", 0.6, "figure"), Column("Takes", 0.7, "figure"), Column("Runs after it", 1, "figure"), Column("Stays dark", 3), Column("Done", 0.5, "tick")),
+        (Column("Evening", 0.7, "figure"), Column("Jobs", 0.6, "figure"), Column("Takes", 0.7, "figure"), Column("Runs after it", 1, "figure"), Column("Stays dark", 3), Column("Done", 0.6, "tick")),
         rows, "Runs: track with power from just one circuit, by length. Hours are a guess to plan by.",
     )  # fmt: skip
     return Chapter("summary", "What there is to do", (Paragraphs("In short", told), table, Paragraphs("Cautions", CAUTIONS, as_list=True)))  # fmt: skip
@@ -51,7 +51,7 @@ def _evening(evening: Evening, after: Layout) -> Chapter:
     note = f"After it {share_words(evening.running)} of the track runs. {dark_words(evening)}".strip()
     table = Table(
         f"{len(evening.jobs)} jobs, about {evening.minutes / 60:.1f} hours",
-        (Column("Board", 1.1), Column("Do", 0.8), Column("What", 0.9), Column("How", 5), Column("Done", 0.5, "tick")), rows, note,
+        (Column("Board", 1.1), Column("Do", 0.8), Column("What", 0.9), Column("How", 5), Column("Done", 0.6, "tick")), rows, note,
     )  # fmt: skip
     return Chapter(f"evening-{evening.number}", title, (table,), short=len(rows) < 12)
 

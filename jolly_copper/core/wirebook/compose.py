@@ -21,7 +21,7 @@ from jolly_copper.core.wirebook.one_line import one_lines, ratings
 from jolly_copper.core.wirebook.pieces import Piece, pieces
 from jolly_copper.core.wirebook.tasks import BoardTasks, board_tasks
 
-TICK = Column("Done", 0.5, "tick")
+TICK = Column("Done", 0.6, "tick")
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,12 @@ def compose(facts: Facts, revision: int, made: str) -> Book:
         revision: its number.
         made: the day it was made, ISO.
     """
-    worked, layout = Worked(facts), facts.layout
+    return compose_from(Worked(facts), revision, made)
+
+
+def compose_from(worked: Worked, revision: int, made: str) -> Book:
+    """The whole book, from what is worked out already; see `compose`."""
+    layout = worked.layout
     chapters = [_cautions(), _power(worked), _colours(layout), _order(worked)]
     chapters += [_board(worked, work) for work in worked.order]
     chapters += [_schedule(worked), _terminals(worked), _cutting(worked), _materials(worked)]
