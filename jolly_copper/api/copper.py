@@ -16,6 +16,7 @@ from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.benchwork import board_name
+from jolly_copper.core.layout.connections import misfits
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.copper import Make
@@ -237,6 +238,9 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
             "lightest": "the lightest there is to choose", "price": "cheaper than a lighter one: it is on hand", "heat": "by what it may carry",
             "volts": "by the volts its loads want",
         }.get(x.bound_by, f"by the {x.bound_by}{where}")  # fmt: skip
+        small = misfits(layout, x.run, read_gauge(x.after))
+        if small:
+            why += f"; its {' and '.join(small)} do not take {x.after}: larger ones, or solder"
         rows.append(RunSizeShape(
             run=x.run, label=run.label, circuit=layout.circuits[run.circuit].name, length_text=print_long_length(run_length(run), units),
             before=x.before, after=x.after, why=why,

@@ -43,6 +43,12 @@ def some_act(rng: random.Random, d: dict[str, Any]) -> dict[str, Any]:
         {"act": "add load", "kind": rng.choice(["servo", "LED", "stationary decoder"]), "name": "L", "circuit": rng.choice(sorted(d["circuits"])), "count": 3},
         {"act": "stand load", "load": rng.choice(sorted(d["loads"]) or ["none"]), "x": x, "y": y},
         {"act": "erase", "things": [{"kind": "load", "id": rng.choice(sorted(d["loads"]) or ["none"])}, {"kind": "terminal", "id": rng.choice(sorted(d["terminals"]))}]},
+        {"act": "obstacle", "kind": rng.choice(["brace", "leg", "panel"]), "outline": [{"x": x, "y": y}, {"x": x + 200, "y": y}, {"x": x, "y": y + 90}]},
+        {"act": "bend run", "run": rng.choice(sorted(d["runs"]) or ["none"]), "x": x, "y": y, rng.choice(["leg", "index"]): rng.randint(0, 3)},
+        {"act": "straighten run", "run": rng.choice(sorted(d["runs"]) or ["none"]), "index": rng.randint(1, 3)},
+        {"act": "put on run", "run": rng.choice(sorted(d["runs"]) or ["none"]), "what": rng.choice(["terminal", "plug"]), "x": x, "y": y},
+        {"act": "slide", "what": rng.choice(["terminal", "plug"]), "id": rng.choice(sorted({**d["terminals"], **d["plugs"]}) or ["none"]), "x": x, "y": y},
+        {"act": "retie", "feeder": rng.choice(sorted(d["feeders"]) or ["none"]), "terminal": rng.choice(sorted(d["terminals"]) or ["none"])},
         {"act": "device", "kind": rng.choice(["breaker", "reverser", "switch", "detector", "step-down"]), "input": rng.choice(sorted(d["circuits"])), "name": "New"},
     ])  # fmt: skip
 
@@ -65,14 +71,39 @@ def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None
                 "a sentence of its own, not a field that broke"
             )
         if n % 10 == 9:
-            for what in ("answers", "findings", "rails", "dead-track", "zones", "fleet", "wires", "accessories"):
+            for what in (
+                "answers",
+                "findings",
+                "rails",
+                "dead-track",
+                "zones",
+                "fleet",
+                "wires",
+                "accessories",
+                "book",
+                "under",
+            ):
                 assert client.get(f"/api/layouts/g/{what}").status_code == 200, what
             for what in ("reversing", "session?evenings=100&minutes=20"):
                 assert "answer" in json.loads(client.get(f"/api/layouts/g/{what}").text.splitlines()[-1]), what
         if n % 30 == 29:
-            for what in ("division", "division?keep=true", "laying?anew=true"):
+            now = client.get("/api/layouts/g").json()["revision"]
+            for what in (
+                "division", "division?keep=true", "laying?anew=true", "laying?anew=true&way=along the edges", "laying?anew=true&way=free",
+                "sizing?feeders=true", f"change-order?before=1&after={now}", f"change-order?before={now}&after=1",
+            ):  # fmt: skip
                 last = json.loads(client.get(f"/api/layouts/g/{what}").text.splitlines()[-1])
                 assert "answer" in last or "could not be worked out" not in last["trouble"], (what, last)
+            for what in (
+                "book.csv",
+                "book.html",
+                "labels.csv",
+                "book.pdf?chapters=power,cutting",
+                "book.xlsx?chapters=schedule",
+            ):
+                assert client.get(f"/api/layouts/g/files/{what}").status_code == 200, what
+            for device in document["devices"]:
+                assert client.get(f"/api/layouts/g/best-place?device={device}").status_code in (200, 422)
     assert done > ACTS / 3
     for _ in range(done):
         revision = client.get("/api/layouts/g").json()["revision"]

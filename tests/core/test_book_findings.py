@@ -13,8 +13,10 @@ from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.joining import pairs_tied
 from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.layout.connections import misfits
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.wirebook.joints import joints
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.demo.drafting import Draft
@@ -253,3 +255,14 @@ def test_two_wires_with_one_label() -> None:
     d = bench()
     d.data["feeders"]["F2"]["label"] = "R1.2"
     assert [f.place.id for f in found(d.plain(), RULES[7])] == ["F2"], "the second piece of R1 wears that already"
+
+
+def test_what_on_a_bus_does_not_take_a_gauge() -> None:
+    d = bench()
+    d.plug("R1", 700)
+    layout = d.plain()
+    assert misfits(layout, "R1", read_gauge("12 AWG")) == []
+    assert misfits(layout, "R1", read_gauge("10 AWG")) == ["screw strips", "plugs"]
+    d.data["plugs"]["P1"]["takes"] = "8 AWG"
+    d.data["terminals"]["T1"]["kind"] = "soldered"
+    assert misfits(d.plain(), "R1", read_gauge("10 AWG")) == []

@@ -9,12 +9,11 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import SAME_PLACE_MM, along_run, cuts_of, point_on_track, terminal_point
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.benchwork import board_at, board_name
-from jolly_copper.core.layout.connections import hung_at, pairs_at
+from jolly_copper.core.layout.connections import hung_at, pairs_at, plug_holds
 from jolly_copper.core.layout.document import Board, Layout
 from jolly_copper.core.layout.geometry import crossings, draw, inside
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
-from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.quantities import print_length, read_gauge
 
@@ -77,9 +76,7 @@ def not_rated(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
     by_run: dict[str, list[str]] = {}
     for i, plug in layout.plugs.items():
-        bus = read_gauge(layout.runs[plug.run].gauge)
-        holds = area_mm2(bus) <= area_mm2(read_gauge(plug.takes)) + 1e-6 if plug.takes else fits(PLUG, bus)
-        if not holds:
+        if not plug_holds(plug, read_gauge(layout.runs[plug.run].gauge)):
             by_run.setdefault(plug.run, []).append(i)
     for run_id, plugs in by_run.items():
         run = layout.runs[run_id]

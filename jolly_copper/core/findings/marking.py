@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import cuts_of
-from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.layout.benchwork import board_at, board_name
 from jolly_copper.core.layout.document import Circuit, Layout
 from jolly_copper.core.layout.geometry import draw
@@ -76,7 +76,7 @@ def colours(facts: Facts) -> Iterator[Finding]:
 
 
 def _found(
-    layout: Layout, key: str, severity: str, mended: str, about: tuple[str, ...], title: str, why: str
+    layout: Layout, key: str, severity: Severity, mended: str, about: tuple[str, ...], title: str, why: str
 ) -> Finding:
     taken = {_pair(c) for c in layout.circuits.values()} | {_pair(c)[::-1] for c in layout.circuits.values()}
     free = next((p for p in PAIRS if p not in taken), None)
@@ -84,7 +84,7 @@ def _found(
     runs = tuple(i for i, r in layout.runs.items() if r.circuit in about)
     first = next((i for i, r in layout.runs.items() if r.circuit == mended), None)
     return Finding(
-        key=key, rule="colour code broken", severity="must" if severity == "must" else "should" if severity == "should" else "look",
+        key=key, rule="colour code broken", severity=severity,
         title=title, why=why, mend="Another pair for one of them, before more wire is cut.",
         place=Place("run", first) if first else Place("circuit", mended), shows=runs,
         figures=tuple((layout.circuits[i].name, f"{layout.circuits[i].colour_a} + {layout.circuits[i].colour_b}") for i in about),

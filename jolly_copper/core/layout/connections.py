@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 
-from jolly_copper.core.layout.document import Layout, Terminal
-from jolly_copper.core.materials.connectors import CONNECTORS
+from jolly_copper.core.layout.document import Layout, Plug, Terminal
+from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
+from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.quantities import Gauge, read_gauge
 
 
 def pairs_at(layout: Layout, terminal: Terminal) -> int:
@@ -14,6 +16,22 @@ def pairs_at(layout: Layout, terminal: Terminal) -> int:
         return terminal.pairs
     usual = CONNECTORS[terminal.kind].pairs
     return usual if usual is not None else round(layout.brief.rules.strip_pairs)
+
+
+def misfits(layout: Layout, run: str, gauge: Gauge) -> list[str]:
+    """Kinds of connector on a run, plugs too, that do not hold wire of this gauge; in words, such as `screw strips`."""
+    kinds = dict.fromkeys(t.kind for t in layout.terminals.values() if t.run == run)
+    found = [f"{kind}s" for kind in kinds if kind != "soldered" and not fits(CONNECTORS[kind], gauge)]
+    if any(not plug_holds(p, gauge) for p in layout.plugs.values() if p.run == run):
+        found.append("plugs")
+    return found
+
+
+def plug_holds(plug: Plug, gauge: Gauge) -> bool:
+    """Whether a plug holds wire of a gauge: by what is printed on it, else by what its kind usually takes."""
+    if plug.takes is None:
+        return fits(PLUG, gauge)
+    return area_mm2(gauge) <= area_mm2(read_gauge(plug.takes)) + 1e-6
 
 
 def hung_at(layout: Layout) -> Counter[str]:
