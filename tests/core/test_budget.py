@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.budget import Asked, budget
 from jolly_copper.core.circuits.loads import train_amps
-from jolly_copper.core.layout.document import Layout, Train
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.stock import Train
 from jolly_copper.core.materials.engines import SOUND_AMPS, STARTING, starting_values
 from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.exchange.fleet import fleet_csv, read_fleet

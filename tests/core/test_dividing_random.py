@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.whereabouts import LEAST_STAND_MM, extent_circuits, roams, survey
 from jolly_copper.core.drawing.sheet import DrawingError
-from jolly_copper.core.layout.document import Layout, Placement
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.layout.stock import Placement
 from jolly_copper.core.proposals.dividing.choose import Wish, divide
 from jolly_copper.core.proposals.dividing.make import make_division
 from jolly_copper.core.proposals.dividing.stretches import find_stretches

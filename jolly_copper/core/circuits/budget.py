@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.circuits.whereabouts import Grounds, roams, stands_on, survey
-from jolly_copper.core.layout.document import Device, Layout, Load, Placement, Scene, Train
+from jolly_copper.core.layout.document import Device, Layout, Load
 from jolly_copper.core.layout.power_tree import SOURCES, PowerTree, grow_tree
+from jolly_copper.core.layout.stock import Placement, Scene, Train
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 

@@ -19,9 +19,10 @@ from jolly_copper.core.circuits.network import Element, Network, assemble
 from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, sample
 from jolly_copper.core.circuits.solution import Island, add_own_share, solve
 from jolly_copper.core.circuits.whereabouts import extent_circuits
-from jolly_copper.core.layout.document import Layout, Scene
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.power_tree import PowerTree
+from jolly_copper.core.layout.stock import Scene
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side

@@ -11,7 +11,8 @@ from scipy.sparse import csgraph
 
 from jolly_copper.core.circuits.network import Network
 from jolly_copper.core.circuits.points import Floats, Ints, Points
-from jolly_copper.core.layout.document import Layout, Scene, Train
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.stock import Scene, Train
 
 Bools = NDArray[np.bool_]
 

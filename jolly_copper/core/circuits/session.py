@@ -17,8 +17,9 @@ from numpy.typing import NDArray
 from jolly_copper.core.circuits.budget import budget
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.circuits.whereabouts import roams, stands_on, survey
-from jolly_copper.core.layout.document import Layout, Scene
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import grow_tree
+from jolly_copper.core.layout.stock import Scene
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 AT_ONCE = 100

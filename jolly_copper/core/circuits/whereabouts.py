@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from jolly_copper.core.layout.document import Layout, Placement, TrackUse
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import PowerTree
+from jolly_copper.core.layout.stock import Placement, TrackUse
 from jolly_copper.core.rails.pieces import RailMap
 from jolly_copper.core.rails.zones import circuit_of_feeder
 

@@ -12,8 +12,9 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, nudging, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.layout.document import LoadKind, ObstacleKind, TrackUse
+from jolly_copper.core.layout.document import LoadKind, ObstacleKind
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
+from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
 

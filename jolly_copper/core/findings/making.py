@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import (
@@ -122,14 +122,14 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
                     mend="Draw it round; or through a hole, if that is meant: then accept this and say so.",
                     place=Place("run", i), shows=(i, k), figures=(("from its start", print_length(at, units)),), source="geometry",
                 )  # fmt: skip
+    boxes = {k: _box(thing.corners) for k, thing in layout.obstacles.items()}
     for i, feeder in layout.feeders.items():
         ends = (
             point_on_track(layout, feeder.track, feeder.at),
             terminal_point(layout, layout.terminals[feeder.terminal]),
         )
-        line = _straight(*ends)
         for k, thing in layout.obstacles.items():
-            if crossings(line, [thing.corners]):
+            if not _beside(boxes[k], *ends) and crossings(_straight(*ends), [thing.corners]):
                 yield Finding(
                     key=f"obstacle:{k}:{i}", rule="wire through an obstacle", severity="look",
                     title=f"Feeder {feeder.label} goes through {_thing(layout, k)}",
@@ -137,6 +137,20 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
                     mend="Measure the way round by tape and type it in, or tie it elsewhere.",
                     place=Place("feeder", i, feeder.track, feeder.at), shows=(i, k), figures=(("in the way", thing.name),), source="geometry",
                 )  # fmt: skip
+
+
+Box = tuple[float, float, float, float]
+
+
+def _beside(box: Box, a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Whether a straight line passes a box by, as its own box tells at once."""
+    x0, y0, x1, y1 = box
+    return max(a[0], b[0]) < x0 or min(a[0], b[0]) > x1 or max(a[1], b[1]) < y0 or min(a[1], b[1]) > y1
+
+
+def _box(corners: Sequence[tuple[float, float]]) -> Box:
+    xs, ys = [x for x, _ in corners], [y for _, y in corners]
+    return min(xs), min(ys), max(xs), max(ys)
 
 
 def _straight(a: tuple[float, float], b: tuple[float, float]) -> Polyline:

@@ -27,6 +27,7 @@ from jolly_copper.core.layout.fields import (
     Volts,
 )
 from jolly_copper.core.layout.rules import HouseRules
+from jolly_copper.core.layout.stock import LocoKind, Scene, TrackUse, Train
 from jolly_copper.core.materials.copper import Make, Strands
 from jolly_copper.core.materials.joints import JoinerKind, TerminalKind
 from jolly_copper.core.materials.rail import Metal
@@ -37,7 +38,6 @@ Control = Literal["dcc", "dc", "ac3"]
 USUAL_VOLTS: dict[Control, float] = {"dcc": 14.4, "dc": 12.0, "ac3": 16.0}
 """Track volts a new layout starts with, to be put right from the source. Common practice, no source; certainty C."""
 Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
-TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 Rails = Literal["both", "left", "right"]
 Conductor = Literal["A", "B"]
 DeviceKind = Literal[
@@ -323,58 +323,6 @@ class Load(Model):
     most_volts: Volts | None = None
     throws: bool = Field(default=False, description="It throws turnouts, or tells what does: needed to clear a short.")
     measured: bool = False
-
-
-class LocoKind(Model):
-    """A kind of locomotive and what it draws, A. `measured` false means a starting guess."""
-
-    name: Name
-    idle: Amperes
-    running: Amperes
-    stall: Amperes
-    inrush: Amperes | None = Field(
-        default=None, description="For the moment power returns, A: decoder and sound filling up; idle when not given."
-    )
-    measured: bool = False
-    measured_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = Field(
-        default=None, description="Day it was measured."
-    )
-    pickups: Millimetres | None = Field(default=None, description="First to last wheel that picks up power, mm.")
-
-
-class Train(Model):
-    """A train: its engines, its length and what its coaches draw."""
-
-    name: Name
-    engines: Annotated[list[Id], Field(min_length=1, max_length=12)]
-    length: Millimetres
-    lit_cars: Annotated[int, Field(ge=0, le=100)] = 0
-    amps_per_lit_car: Amperes = 0.03
-    resistor_axles: Annotated[int, Field(ge=0, le=400)] = 0
-    ohms_per_axle: Annotated[Number, Field(ge=100, le=1e6)] = 10000
-    metal_wheels: bool = Field(default=True, description="Metal wheels, lit cars or a helper reach from end to end.")
-
-
-class Placement(Model):
-    """What one train does in a scene: runs or idles somewhere, or stands at one place.
-
-    It roams the track of these circuits (and of what hangs below them) and of these uses; both must hold where both
-    are given.
-    """
-
-    train: Id
-    doing: Literal["running", "idling"] = "running"
-    circuits: Annotated[list[Id], Field(max_length=60)] = []
-    uses: Annotated[list[TrackUse], Field(max_length=12)] = []
-    track: Id | None = None
-    at: Millimetres | None = None
-
-
-class Scene(Model):
-    """Who runs, idles or is parked where, at once."""
-
-    name: Name
-    placements: Annotated[list[Placement], Field(max_length=200)] = []
 
 
 class Accepted(Model):

@@ -12,8 +12,9 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.circuits.whereabouts import LEAST_STAND_MM
 from jolly_copper.core.drawing.sheet import DrawingError
-from jolly_copper.core.layout.document import Layout, Placement, TrackUse
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.layout.stock import Placement, TrackUse
 from jolly_copper.core.proposals.dividing.partition import Link, best_parts, by_part, connected, neighbours
 from jolly_copper.core.proposals.dividing.sharing import Asking, asked_of, share_out
 from jolly_copper.core.proposals.dividing.stretches import Edge, Plan, Stretch, find_stretches

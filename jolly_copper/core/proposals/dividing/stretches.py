@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from scipy.spatial import cKDTree
 
 from jolly_copper.core.circuits.whereabouts import extent_circuits
-from jolly_copper.core.layout.document import Gap, Layout, Track, TrackUse
+from jolly_copper.core.layout.document import Gap, Layout, Track
 from jolly_copper.core.layout.geometry import Polyline, crossings, draw
 from jolly_copper.core.layout.reading import track_length
+from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.rails.pieces import Piece, map_rails
 from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.core.rails.zones import Border

@@ -74,7 +74,6 @@ export function Run({ id, layout }: CardProps) {
         {circuit?.name} · {circuit ? <Swatch a={circuit.colour_a ?? "red"} b={circuit.colour_b ?? "black"} /> : null}
       </Head>
       <div className="grid grid-cols-2 gap-2">
-        <Typed label="Label" kind="text" shown={run.label} onTake={(v) => set("label", v, `labelled ${v}`)} />
         <Typed
           label="Gauge"
           kind="gauge"
@@ -102,6 +101,7 @@ export function Run({ id, layout }: CardProps) {
           clearable
           onTake={(v, t) => set("tape", v, t || "as drawn")}
         />
+        <Typed label="Label" kind="text" shown={run.label} onTake={(v) => set("label", v, `labelled ${v}`)} />
         <CutTo path={`/runs/${id}`} what={`Bus ${run.label}`} cut={run.cut} metric={layout.brief?.units === "metric"} />
       </div>
       <Carries wire={`run:${id}`} />
@@ -125,7 +125,6 @@ export function Feeder({ id, layout }: CardProps) {
         {layout.tracks?.[feeder.track]?.name} to terminal {feeder.terminal}
       </Head>
       <div className="grid grid-cols-2 gap-2">
-        <Typed label="Label" kind="text" shown={feeder.label} onTake={(v) => set("label", v, `labelled ${v}`)} />
         <Typed
           label="Gauge"
           kind="gauge"
@@ -161,6 +160,7 @@ export function Feeder({ id, layout }: CardProps) {
           options={["left", "right"] as const}
           onChange={(v) => void set("a_rail", v, `A to the ${v} rail`)}
         />
+        <Typed label="Label" kind="text" shown={feeder.label} onTake={(v) => set("label", v, `labelled ${v}`)} />
         <CutTo
           path={`/feeders/${id}`}
           what={`Feeder ${feeder.label}`}

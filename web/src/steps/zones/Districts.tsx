@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useZones } from "../../api/queries";
+import { Ink } from "../../parts/Ink";
 import { Swatch, WIRE_COLOURS } from "../../parts/Swatch";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
@@ -60,15 +61,11 @@ export function Districts() {
       {chosen ? (
         <div className="mt-2 grid grid-cols-2 gap-2 rounded-lg border border-line bg-paper p-2" data-testid="recolour">
           <Typed label="Name" kind="text" shown={chosen.name} onTake={(v) => put("name", v, String(v))} />
-          <label className="text-[11.5px] text-mute">
-            Ink on the plan
-            <input
-              type="color"
-              className="mt-0.5 block h-7 w-full cursor-pointer"
-              value={chosen.ink ?? "#B5622B"}
-              onChange={(e) => void put("ink", e.target.value, "another ink")}
-            />
-          </label>
+          <Ink
+            label="Ink on the plan"
+            shown={(chosen.ink ?? "#B5622B").toLowerCase()}
+            onTake={(ink) => void put("ink", ink, "another ink")}
+          />
           <Typed
             label="Wire A"
             kind="text"
