@@ -282,14 +282,30 @@ def what_ifs(facts: Facts, track: str, at: float, stop: Callable[[], bool]) -> l
     ]  # fmt: skip
 
 
+def _thing(layout: Layout, kind: str, i: str) -> str:
+    """What on the plan a wire of the table belongs to."""
+    if kind != "control":
+        return kind
+    return next(
+        t
+        for t, where in (
+            ("signal", layout.signals),
+            ("node", layout.nodes),
+            ("detector", layout.detectors),
+            ("driver", layout.drivers),
+        )
+        if i in where
+    )
+
+
 def wire_table(facts: Facts) -> shapes.WireTable:
     layout, units = facts.layout, facts.layout.brief.units
     loads = _loads(facts)
     wires = schedule(layout)
     rows = [
         shapes.WireShape(
-            kind="run" if w.kind == "run" else "feeder", id=w.id, label=w.label, circuit=w.circuit, circuit_name=w.circuit_name,
-            colour_a=w.colour_a, colour_b=w.colour_b, gauge=w.gauge, strands=w.strands, start=w.start, end=w.end,
+            kind=w.kind, id=w.id, thing=_thing(layout, w.kind, w.id), label=w.label, circuit=w.circuit, circuit_name=w.circuit_name,
+            colours=list(w.colours), gauge=w.gauge, strands=w.strands, start=w.start, end=w.end,
             measured_text=print_length(w.measured, units), by_tape=w.by_tape, cut_text=print_length(w.cut, units),
             connectors=w.connectors, held_text=load.held_text if load else "no source", held=load.held if load else 0.0,
             measured=w.measured, cut=w.cut, mm2=area_mm2(read_gauge(w.gauge)),

@@ -230,13 +230,14 @@ class WhatIfShape(BaseModel):
 
 
 class WireShape(BaseModel):
-    kind: Literal["run", "feeder"]
+    kind: Literal["run", "feeder", "control"]
     id: str
+    thing: Literal["run", "feeder", "signal", "node", "detector", "driver"]
+    """What the plan shows for it."""
     label: str
     circuit: str
     circuit_name: str
-    colour_a: str
-    colour_b: str
+    colours: list[str]
     gauge: str
     strands: str
     start: str

@@ -21,7 +21,8 @@ from jolly_copper.core.wirebook.cutting import cut_spools
 from jolly_copper.core.wirebook.joints import joints, plug_pins
 from jolly_copper.core.wirebook.labels import SHEETS, labels
 from jolly_copper.core.wirebook.materials import items, wire_needs
-from jolly_copper.core.wirebook.pieces import Piece, pieces
+from jolly_copper.core.wirebook.piece import Piece
+from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.places import on_track
 from tests.layouts import feeder, plain, without
 

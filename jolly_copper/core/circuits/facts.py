@@ -24,7 +24,6 @@ from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.power_tree import PowerTree
 from jolly_copper.core.layout.stock import Scene
 from jolly_copper.core.materials.joints import COIN
-from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 from jolly_copper.core.rails.topology import Topology, map_topology
 
@@ -115,7 +114,7 @@ class Facts:
     @cached_property
     def phase(self) -> dict[Piece, Side]:
         """The rail of each piece that conductor A should feed."""
-        return orient(self.layout, self.rails)
+        return self.topology.phase
 
     @cached_property
     def terminals_of(self) -> dict[str, list[tuple[str, tuple[float, float]]]]:
@@ -242,13 +241,14 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
         if not len(rows):
             continue
         source = _island_volts(island)
+        taken = np.array([diodes(network, circuit[r]) for r in rows])
         drawn = island.open_volts(part.points) * part.sign
         source_volts[rows] = source
         open_volts[rows] = drawn
-        volts[rows] = drawn - part.worked.worst.loss
-        exact[rows] = drawn - _exact_loss(part)
+        volts[rows] = drawn - taken - part.worked.worst.loss
+        exact[rows] = drawn - taken - _exact_loss(part)
         loop = np.diagonal(part.worked.transfer) + COIN[1]
-        coin_exact[rows] = drawn / loop
+        coin_exact[rows] = np.maximum(drawn - taken, 0.0) / loop
         limit = min((_limit(layout, s.device) for s in island.sources), default=math.inf)
         seen = coin_exact[rows]
         if counts_inductance(layout):
@@ -258,6 +258,15 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
         layout, scene, network, points, tuple(parts), part_of, row_in_part, tuple(section), tuple(circuit),
         source_volts, open_volts, volts, exact, coin_exact, coin, trip, tuple(wires), tuple(meant),
     )  # fmt: skip
+
+
+def diodes(network: Network, circuit: str | None) -> float:
+    """Volts that the diodes of detectors take on the way to a circuit, whatever the current. 0 where there are none."""
+    if circuit is None:
+        return 0.0
+    layout = network.layout
+    boards = [layout.devices[d].board for d in network.tree.upstream(circuit)]
+    return sum(layout.detectors[b].drop for b in boards if b is not None)
 
 
 def _limit(layout: Layout, device_id: str) -> float:

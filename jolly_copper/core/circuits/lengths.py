@@ -5,9 +5,11 @@ from __future__ import annotations
 import itertools
 import math
 
+from jolly_copper.core.layout.connections import tied_at
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.rules import HouseRules
+from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import Gauge
@@ -57,8 +59,8 @@ def point_on_track(layout: Layout, track_id: str, at: float) -> tuple[float, flo
     return line.point(along_drawing(line.length, track.tape or line.length, at))
 
 
-def feeder_length(layout: Layout, feeder: Feeder) -> float:
-    """Length of a feeder, mm, rail to terminal.
+def feeder_length(layout: Layout, feeder: Feeder, conductor: Conductor | None = None) -> float:
+    """Length of a feeder, mm, rail to terminal; of one wire of it where they go to two terminals.
 
     The tape measure's figure when there is one; else the distance on the plan plus the way down through roadbed and
     board (house rule `drop_below_rail`).
@@ -66,7 +68,8 @@ def feeder_length(layout: Layout, feeder: Feeder) -> float:
     if feeder.tape:
         return feeder.tape
     rail = point_on_track(layout, feeder.track, feeder.at)
-    terminal = terminal_point(layout, layout.terminals[feeder.terminal])
+    name = feeder.terminal if conductor is None else tied_at(layout, feeder, conductor)
+    terminal = terminal_point(layout, layout.terminals[name])
     return math.dist(rail, terminal) + layout.brief.rules.drop_below_rail
 
 

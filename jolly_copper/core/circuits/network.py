@@ -15,7 +15,8 @@ from functools import cached_property
 from typing import Literal
 
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
-from jolly_copper.core.layout.document import Gap, Layout, Run, Track
+from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
+from jolly_copper.core.layout.document import Device, Gap, Layout, Run, Track
 from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
@@ -31,7 +32,6 @@ from jolly_copper.core.rails.pieces import (
 )
 
 PartKind = Literal["source", "device", "wire", "contact", "plug", "feeder wire", "solder", "rail", "joiner"]
-CONDUCTORS: tuple[Literal["A", "B"], Literal["A", "B"]] = ("A", "B")
 NEGLIGIBLE_OHMS = 1e-9
 USUAL_DC_VOLTS = 12.0
 """Of a supply for accessories whose label nobody wrote down. Common practice, no source."""
@@ -180,6 +180,11 @@ def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
 
 def _devices(layout: Layout, tree: PowerTree, work: _Assembly) -> None:
     arrives = {r.ends_at_device: i for i, r in layout.runs.items() if r.ends_at_device is not None}
+    # One wire serves all channels of a board that take their power from the same circuit.
+    shared = {
+        (layout.devices[d].board, layout.devices[d].input): i
+        for d, i in arrives.items() if d is not None and layout.devices[d].board is not None
+    }  # fmt: skip
     for device_id, device in layout.devices.items():
         starts = device.kind in SOURCES or layout.circuits[device.output].purpose == "accessory"
         if device.kind in DC_SOURCES and not starts:
@@ -188,16 +193,25 @@ def _devices(layout: Layout, tree: PowerTree, work: _Assembly) -> None:
         if device.kind in SOURCES or device.kind in DC_SOURCES:
             work.resistor("source", device_id, "", out["A"], out["B"], [Part("source", device_id, device.ohms)])
             continue
-        if device_id in arrives:
-            run_id = arrives[device_id]
-            come: dict[str, Hashable] = {c: ("run", run_id, c, run_length(layout.runs[run_id])) for c in CONDUCTORS}
+        run_id = arrives.get(device_id) or (shared.get((device.board, device.input)) if device.board else None)
+        if run_id is not None:
+            # A run of one wire brings only that one: the other stays the bus it was tapped from.
+            come: dict[str, Hashable] = {
+                c: ("out", tree.fed_by.get(device.input or "", device_id), c) for c in CONDUCTORS
+            }
+            come |= {c: ("run", run_id, c, run_length(layout.runs[run_id])) for c in held(layout.runs[run_id])}
         elif device.input in tree.fed_by:
             come = {c: ("out", tree.fed_by[device.input], c) for c in CONDUCTORS}
         else:
             continue
         for c in CONDUCTORS:
-            ohms = device.ohms if c == device.sensed else 0.0
+            ohms = series_ohms(layout, device) if c == device.sensed else 0.0
             work.resistor("device", device_id, c, come[c], out[c], [Part("device", device_id, ohms)])
+
+
+def series_ohms(layout: Layout, device: Device) -> float:
+    """Ω a device adds in its sensed conductor; of a detector channel, what its board says."""
+    return layout.detectors[device.board].ohms if device.board else device.ohms
 
 
 def _runs(layout: Layout, work: _Assembly) -> None:
@@ -214,7 +228,7 @@ def _runs(layout: Layout, work: _Assembly) -> None:
         henries = copper.pair_henries_per_metre(run.make, gauge, run.spacing) / 2000
         here = sorted((min(a, length), t) for a, t in terminals[run_id])
         marks = sorted({run.fed.along, *(a for a, _ in here), *([length] if _has_far_end(run) else [])})
-        for c in CONDUCTORS:
+        for c in held(run):
 
             def node(along: float, c: str = c, run_id: str = run_id) -> Hashable:
                 return ("run", run_id, c, along)
@@ -254,19 +268,21 @@ def _contact(layout: Layout, terminal_id: str) -> Part:
 def _feeders(layout: Layout, rails: RailMap, work: _Assembly) -> None:
     celsius = layout.brief.rules.wire_celsius
     for feeder_id, feeder in layout.feeders.items():
-        gauge, length = read_gauge(feeder.gauge), feeder_length(layout, feeder)
+        gauge = read_gauge(feeder.gauge)
         per_mm = copper.ohms_per_metre(gauge, feeder.strands, celsius) / 1000
         henries = copper.pair_henries_per_metre("side by side", gauge) / 2000
         piece = rails.piece_at(feeder.track, feeder.at)
         at = min(max(feeder.at, piece.start), piece.end)
-        parts = [
-            _contact(layout, feeder.terminal),
-            Part("feeder wire", feeder_id, per_mm * length, henries * length, length),
-            Part("solder", feeder_id, joints.RAIL_SOLDER),
-        ]
         for c in CONDUCTORS:
+            terminal = tied_at(layout, feeder, c)
+            length = feeder_length(layout, feeder, c)
+            parts = [
+                _contact(layout, terminal),
+                Part("feeder wire", feeder_id, per_mm * length, henries * length, length),
+                Part("solder", feeder_id, joints.RAIL_SOLDER),
+            ]
             side = feeder.a_rail if c == "A" else opposite(feeder.a_rail)
-            work.resistor("feeder", feeder_id, c, ("terminal", feeder.terminal, c), ("rail", piece, at, side), parts)
+            work.resistor("feeder", feeder_id, c, ("terminal", terminal, c), ("rail", piece, at, side), parts)
 
 
 def rail_ohms_per_mm(track: Track) -> float:

@@ -11,7 +11,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jolly_copper.core.circuits.facts import Facts, Part, counts_inductance, point_at, square_wave_share
+from jolly_copper.core.circuits.facts import (
+    Facts,
+    Part,
+    counts_inductance,
+    diodes,
+    point_at,
+    square_wave_share,
+)
 from jolly_copper.core.circuits.loads import worst_placement
 from jolly_copper.core.circuits.points import Points
 from jolly_copper.core.circuits.solution import own_share
@@ -118,7 +125,8 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
     row = _Row(facts, part, point, sample)
     open_volts = float(part.island.open_volts(point)[0] * row.sign)
     loop = float(row.own_transfer)
-    coin_exact = open_volts / (loop + COIN[1])
+    taken = diodes(facts.network, circuit)
+    coin_exact = max(open_volts - taken, 0.0) / (loop + COIN[1])
     coin = coin_exact
     if counts_inductance(layout):
         coin *= float(square_wave_share(loop + COIN[1], row.own_inductance, layout.brief.rules.half_bit))
@@ -127,6 +135,13 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
     if limit is not None:
         coin = min(coin, limit)
     steps = row.steps()
+    if taken and circuit:
+        boards = [d for d in facts.tree.upstream(circuit) if layout.devices[d].board is not None]
+        name = layout.devices[boards[0]].name
+        steps.insert(
+            sum(s.kind in ("source", "device") for s in steps),
+            Step("device", name, "diodes of the detector, at any current", taken, tuple(boards)),
+        )
     lost = sum(s.volts for s in steps)
     estimated = sum(s.volts for s in steps if s.estimate)
     return PointAnswer(

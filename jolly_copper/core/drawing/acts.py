@@ -10,7 +10,7 @@ from pydantic import Field
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, nudging, tracks
+from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, nudging, signalling, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.document import LoadKind, ObstacleKind
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
@@ -227,7 +227,7 @@ class Feed(Model):
 
 Act = Annotated[
     DrawTrack | Extend | AddLoad | StandLoad | PlaceDevice | Rehang | Assign | Weld | DrawBoard | DrawObstacle | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
-    | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed | nudging.Nudge,
+    | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed | nudging.Nudge | signalling.SignalAct,
     Field(discriminator="act"),
 ]  # fmt: skip
 
@@ -363,8 +363,31 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
         case Feed():
             i = copper.feed(facts, sheet, act.track, act.at)
             return ("feeder", i), f"Feeder {i}"
+        case signalling.PutSignal() | signalling.MoveSignal() | signalling.PutControlBoard() | signalling.Running():
+            return signalling.does(sheet, act, None)
+        case signalling.Detect():
+            return _detect(facts, sheet, act)
         case _:
             return nudging.nudge(sheet, act)
+
+
+def _detect(facts: Facts, sheet: Sheet, act: signalling.Detect) -> tuple[tuple[str, str] | None, str]:
+    """A channel for the stretch at a place, whose section is named first where it has none yet."""
+    sheet.thing("tracks", act.track)
+    number = facts.rails.extent_of[facts.rails.piece_at(act.track, act.at)]
+    circuit, sections = facts.meant[number], facts.rails.sections_in[number]
+    device = facts.tree.fed_by.get(circuit or "")
+    if device is not None and facts.layout.devices[device].kind == "detector":
+        raise DrawingError(f"{facts.layout.devices[device].name} looks at this stretch already.")
+    if circuit is None:
+        raise DrawingError("No circuit feeds this stretch yet: give it to one first (step Zones).")
+    section = (
+        sections[0]
+        if sections
+        else copper.name_section(sheet, act.track, act.at, facts.layout.tracks[act.track].name, circuit)
+    )
+    there = sheet["sections"][section]
+    return signalling.does(sheet, act.model_copy(update={"track": there["track"], "at": there["at"]}), circuit)
 
 
 def _bends(sheet: Sheet, act: MoveBend | DeleteBend | BendRadius) -> str:

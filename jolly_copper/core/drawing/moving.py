@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
+from jolly_copper.core.drawing.signalling import detach
 from jolly_copper.core.layout.fields import Id, Model
 from jolly_copper.core.layout.geometry import inside
 
-Movable = Literal["node", "track", "board", "obstacle", "device", "run", "load"]
+Movable = Literal["node", "track", "board", "obstacle", "device", "run", "load", "detector", "driver"]
 Erasable = Literal[
     "node",
     "track",
@@ -23,9 +24,14 @@ Erasable = Literal[
     "circuit",
     "load",
     "obstacle",
+    "signal",
+    "detector",
+    "driver",
+    "block",
 ]
 PLURAL = {"board": "boards", "obstacle": "obstacles", "node": "nodes", "track": "tracks", "device": "devices", "run": "runs", "gap": "gaps", "feeder": "feeders",
-          "section": "sections", "terminal": "terminals", "plug": "plugs", "circuit": "circuits", "load": "loads"}  # fmt: skip
+          "section": "sections", "terminal": "terminals", "plug": "plugs", "circuit": "circuits", "load": "loads",
+          "signal": "signals", "detector": "detectors", "driver": "drivers", "block": "blocks"}  # fmt: skip
 
 
 class Moved(Model):
@@ -59,8 +65,13 @@ def move(sheet: Sheet, things: list[Moved], dx: float, dy: float) -> None:
             value["outline"] = [_shifted(p, dx, dy) for p in value["outline"]]
         elif thing.kind == "load":
             value["at"] = _shifted(value["at"], dx, dy) if value["at"] else None
-        elif thing.kind == "device":
+        elif thing.kind in ("device", "driver"):
             value["at"] = _shifted(value["at"], dx, dy)
+        elif thing.kind == "detector":
+            value["at"] = _shifted(value["at"], dx, dy)
+            for channel in sheet["devices"].values():
+                if channel.get("board") == thing.id:
+                    channel["at"] = dict(value["at"])
         else:
             sheet.reshape_run(thing.id, [_shifted(p, dx, dy) for p in value["path"]])
     for node in nodes:
@@ -115,8 +126,11 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
             sheet["plugs"].pop(p)
         sheet["runs"].pop(i)
     elif kind == "terminal":
-        for f in [f for f, v in sheet["feeders"].items() if v["terminal"] == i]:
-            sheet["feeders"].pop(f)
+        for f, v in list(sheet["feeders"].items()):
+            if v["terminal"] == i and v.get("other") is not None and v["other"] != i and _holds_both(sheet, v["other"]):
+                v.update(terminal=v["other"], other=None)  # behind a detector: it falls back on the bus
+            elif i in (v["terminal"], v.get("other")):
+                sheet["feeders"].pop(f)
         for r, v in list(sheet["runs"].items()):
             if v["fed"].get("terminal") == i:
                 _erase(sheet, "run", r)
@@ -126,6 +140,22 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
             if load["terminal"] == i:
                 load["terminal"] = None
         sheet["terminals"].pop(i)
+    elif kind == "detector":
+        channels = [d for d, v in sheet["devices"].items() if v.get("board") == i]
+        _channels(sheet, channels)
+        sheet["detectors"].pop(i)
+    elif kind == "driver":
+        for thing in [*sheet["signals"].values(), *sheet["nodes"].values()]:
+            if thing.get("driver") == i:
+                thing.update(driver=None, output=None)
+        sheet["drivers"].pop(i)
+    elif kind == "block":
+        for section in sheet["sections"].values():
+            if section.get("block") == i:
+                section.update(block=None, role="whole")
+        sheet["blocks"].pop(i)
+    elif kind == "device" and sheet["devices"][i].get("board") is not None:
+        _channels(sheet, [i])
     elif kind == "device":
         for r, v in list(sheet["runs"].items()):
             if v["fed"].get("device") == i:
@@ -142,6 +172,23 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
         sheet["circuits"].pop(i)
     else:
         sheet[PLURAL[kind]].pop(i)
+
+
+def _channels(sheet: Sheet, channels: list[str]) -> None:
+    """Detector channels taken off, with their circuits and the wire home."""
+    circuits = [sheet["devices"][c]["output"] for c in channels]
+    for run in detach(sheet, channels):
+        if run in sheet["runs"]:
+            _erase(sheet, "run", run)
+    for circuit in circuits:
+        sheet["circuits"].pop(circuit, None)
+
+
+def _holds_both(sheet: Sheet, terminal: str) -> bool:
+    return (
+        terminal in sheet["terminals"]
+        and sheet["runs"][sheet["terminals"][terminal]["run"]].get("wires", "both") == "both"
+    )
 
 
 def _tidy(sheet: Sheet, node_id: str) -> None:

@@ -109,8 +109,23 @@ def nudge(sheet: Sheet, act: Nudge) -> tuple[tuple[str, str] | None, str]:
         case Retie():
             feeder = sheet.thing("feeders", act.feeder)
             sheet.thing("terminals", act.terminal)
-            feeder.update(terminal=act.terminal, tape=None)
+            _retie(sheet, feeder, act.terminal)
             return ("feeder", act.feeder), f"Tie feeder {feeder['label']} at {act.terminal}"
+
+
+def _retie(sheet: Sheet, feeder: dict[str, Any], terminal: str) -> None:
+    """Both wires to a terminal; to one that holds a single conductor only that one, the other stays where it was."""
+
+    def run_of(name: str) -> dict[str, Any]:
+        return sheet["runs"][sheet["terminals"][name]["run"]]  # type: ignore[no-any-return]
+
+    other = feeder.get("other")
+    if run_of(terminal).get("wires", "both") != "both":
+        feeder.update(terminal=terminal, other=other or feeder["terminal"], tape=None)
+    elif other is not None and run_of(other)["circuit"] == run_of(terminal)["circuit"]:
+        feeder.update(other=terminal, tape=None)
+    else:
+        feeder.update(terminal=terminal, other=None, tape=None)
 
 
 def _line(sheet: Sheet, run: str) -> Polyline:

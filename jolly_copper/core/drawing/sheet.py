@@ -13,7 +13,7 @@ from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.reading import read_layout
 
-ON_TRACK = ("gaps", "sections", "feeders")
+ON_TRACK = ("gaps", "sections", "feeders", "signals")
 """Things that stand on a track at a distance from its A end."""
 
 

@@ -217,13 +217,16 @@ def reverse_track(sheet: Sheet, track: str) -> None:
     """Turn a track's A and B round. Nothing on the railroad changes: left becomes right, distances count from the other end."""
     value, length = sheet.thing("tracks", track), sheet.length(track)
     other = {"left": "right", "right": "left", "both": "both"}
-    value.update(a=value["b"], b=value["a"], path=value["path"][::-1])
+    turned = {"both": "both", "forward": "backward", "backward": "forward"}
+    value.update(a=value["b"], b=value["a"], path=value["path"][::-1], runs=turned[value.get("runs", "both")])
     for kind, _, thing in list(sheet.things_on(track)):
         thing["at"] = round(max(length - thing["at"], 0), 1)
         if kind == "gaps":
             thing["rails"] = other[thing["rails"]]
         if kind == "feeders":
             thing["a_rail"] = other[thing["a_rail"]]
+        elif kind == "signals":
+            thing["towards"] = "b" if thing["towards"] == "a" else "a"
     for placed in sheet.standing(track):
         placed["at"] = round(max(length - (placed["at"] or 0), 0), 1)
 

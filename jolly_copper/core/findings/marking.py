@@ -25,7 +25,9 @@ def colours(facts: Facts) -> Iterator[Finding]:
     """Wires that cannot be told apart where they lie, or that wear what the house keeps for something else."""
     layout = facts.layout
     used = {r.circuit for r in layout.runs.values()}
-    laid = {i: c for i, c in layout.circuits.items() if i in used}
+    # Behind a detector the wire is its district's, striped; its label says which section it is.
+    sensed = {d.output for d in layout.devices.values() if d.board is not None}
+    laid = {i: c for i, c in layout.circuits.items() if i in used and i not in sensed}
     for i, circuit in laid.items():
         if circuit.colour_a == circuit.colour_b:
             yield _found(

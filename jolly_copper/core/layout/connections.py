@@ -4,10 +4,35 @@ from __future__ import annotations
 
 from collections import Counter
 
-from jolly_copper.core.layout.document import Layout, Plug, Terminal
+from jolly_copper.core.layout.document import Feeder, Layout, Plug, Run, Terminal
+from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import Gauge, read_gauge
+
+CONDUCTORS: tuple[Conductor, Conductor] = ("A", "B")
+
+
+def held(run: Run) -> tuple[Conductor, ...]:
+    """The conductors a run holds: both, or the one a detector senses."""
+    return CONDUCTORS if run.wires == "both" else (run.wires,)
+
+
+def tied_at(layout: Layout, feeder: Feeder, conductor: Conductor) -> str:
+    """The terminal one wire of a feeder goes to: its own, unless that holds only the other conductor."""
+    if feeder.other is None or conductor in held(layout.runs[layout.terminals[feeder.terminal].run]):
+        return feeder.terminal
+    return feeder.other
+
+
+def circuit_under(layout: Layout, feeder: Feeder, conductor: Conductor) -> str:
+    """The circuit that one wire of a feeder is tied to."""
+    return layout.runs[layout.terminals[tied_at(layout, feeder, conductor)].run].circuit
+
+
+def is_split(layout: Layout, feeder: Feeder) -> bool:
+    """Whether the two wires of a feeder go to two terminals."""
+    return tied_at(layout, feeder, "A") != tied_at(layout, feeder, "B")
 
 
 def pairs_at(layout: Layout, terminal: Terminal) -> int:
@@ -37,6 +62,7 @@ def plug_holds(plug: Plug, gauge: Gauge) -> bool:
 def hung_at(layout: Layout) -> Counter[str]:
     """Pairs tied at each terminal besides its own run: feeders, branches that start or end there, loads."""
     found = Counter(f.terminal for f in layout.feeders.values())
+    found.update(f.other for f in layout.feeders.values() if f.other is not None and is_split(layout, f))
     for run in layout.runs.values():
         found.update(t for t in (run.fed.terminal, run.ends_at_terminal) if t is not None)
     found.update(load.terminal for load in layout.loads.values() if load.terminal is not None)

@@ -27,6 +27,17 @@ from jolly_copper.core.layout.fields import (
     Volts,
 )
 from jolly_copper.core.layout.rules import HouseRules
+from jolly_copper.core.layout.signalling import (
+    Block,
+    Conductor,
+    Detecting,
+    DetectorBoard,
+    Driver,
+    Motor,
+    Role,
+    Signal,
+    Signalling,
+)
 from jolly_copper.core.layout.stock import LocoKind, Scene, TrackUse, Train
 from jolly_copper.core.materials.copper import Make, Strands
 from jolly_copper.core.materials.joints import JoinerKind, TerminalKind
@@ -39,7 +50,6 @@ USUAL_VOLTS: dict[Control, float] = {"dcc": 14.4, "dc": 12.0, "ac3": 16.0}
 """Track volts a new layout starts with, to be put right from the source. Common practice, no source; certainty C."""
 Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
 Rails = Literal["both", "left", "right"]
-Conductor = Literal["A", "B"]
 DeviceKind = Literal[
     "supply", "step-down", "station", "booster", "breaker", "reverser", "reversing switch", "detector", "switch"
 ]
@@ -57,6 +67,8 @@ class Brief(Model):
     units: Literal["imperial", "metric"] = "imperial"
     lead: Name | None = None
     rules: HouseRules = HouseRules()
+    detecting: Detecting = Detecting()
+    signalling: Signalling = Signalling()
 
 
 class Board(Model):
@@ -116,6 +128,12 @@ class Node(Model):
     bridge: Literal["split ring", "aligned stub", "reverser"] = Field(
         default="split ring", description="Where the rails of a turntable's or traverser's bridge take their power."
     )
+    motor: Motor | None = Field(default=None, description="What throws a turnout; not said when not given.")
+    reports: bool = Field(default=False, description="It tells how it lies.")
+    driver: Id | None = Field(default=None, description="The driver board that throws it.")
+    output: Annotated[int, Field(ge=1, le=256)] | None = Field(
+        default=None, description="The output of that board; both ends of a crossover may share one."
+    )
 
 
 class Port(Model):
@@ -139,6 +157,9 @@ class Track(Model):
     joiner_every: Millimetres | None = Field(default=914.4, description="Spacing of joiners, mm; null for none.")
     joiners: JoinerKind = "usual"
     use: TrackUse = "main"
+    runs: Literal["both", "forward", "backward"] = Field(
+        default="both", description="Which way trains run: both, from A to B, or from B to A."
+    )
 
 
 class Gap(Model):
@@ -160,6 +181,8 @@ class Section(Model):
     longest: Millimetres | None = Field(
         default=None, description="Longest train let in here, mm; all trains when not given."
     )
+    block: Id | None = Field(default=None, description="The block it belongs to.")
+    role: Role = "whole"
 
 
 class Circuit(Model):
@@ -208,6 +231,8 @@ class Device(Model):
     reference: bool = Field(default=False, description="A booster tied to the others by a floating reference wire.")
     ohms: Annotated[Number, Field(ge=0.001, le=100)] = 0.02
     sensed: Conductor = "A"
+    board: Id | None = Field(default=None, description="The detector board this channel is on; its figures hold.")
+    channel: Annotated[int, Field(ge=1, le=64)] | None = None
 
 
 class WireStart(Model):
@@ -236,6 +261,9 @@ class Run(Model):
     make: Make = "side by side"
     spacing: Millimetres | None = Field(default=None, description="Distance between wires run apart, mm.")
     path: Annotated[list[Bend], Field(min_length=2, max_length=500)]
+    wires: Literal["both", "A", "B"] = Field(
+        default="both", description="Which conductors it holds: behind a detector only the sensed one is run home."
+    )
     fed: WireStart
     ends_at_device: Id | None = None
     ends_at_terminal: Id | None = None
@@ -277,6 +305,9 @@ class Feeder(Model):
     track: Id
     at: Millimetres
     terminal: Id
+    other: Id | None = Field(
+        default=None, description="Where the conductor goes that the run of its terminal does not hold."
+    )
     gauge: GaugeText = "20 AWG"
     strands: Strands = "solid"
     a_rail: Literal["left", "right"] = "left"
@@ -374,6 +405,10 @@ class Layout(Model):
     prices: dict[Id, Annotated[Number, Field(ge=0, le=1e5)]] = Field(
         default={}, description="What one of something in the list of materials costs, in the club's own money."
     )
+    detectors: dict[Id, DetectorBoard] = {}
+    blocks: dict[Id, Block] = {}
+    signals: dict[Id, Signal] = {}
+    drivers: dict[Id, Driver] = {}
     locos: dict[Id, LocoKind] = {}
     trains: dict[Id, Train] = {}
     scenes: dict[Id, Scene] = {}

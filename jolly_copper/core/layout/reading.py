@@ -101,7 +101,7 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
     for i, track in layout.tracks.items():
         if lengths[i] < 1:
             yield Problem(f"/tracks/{i}/path", f"{track.name} has no length.")
-    for kind in ("gaps", "sections", "feeders"):
+    for kind in ("gaps", "sections", "feeders", "signals"):
         for i, thing in getattr(layout, kind).items():
             path = f"/{kind}/{i}"
             if thing.track not in layout.tracks:
@@ -115,6 +115,7 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
     yield from _wires(layout)
     yield from _power_tree(layout)
     yield from _trains(layout)
+    yield from _signalling(layout)
 
 
 LIES = {"turnout": ("through", "diverging"), "three-way": ("left", "through", "right")}
@@ -196,6 +197,14 @@ def _wires(layout: Layout) -> Iterator[Problem]:
     for i, feeder in layout.feeders.items():
         if feeder.terminal not in layout.terminals:
             yield Problem(f"/feeders/{i}/terminal", f"There is no terminal {feeder.terminal}.")
+        elif feeder.other is not None and feeder.other not in layout.terminals:
+            yield Problem(f"/feeders/{i}/other", f"There is no terminal {feeder.other}.")
+        elif layout.terminals[feeder.terminal].run in layout.runs:
+            held = layout.runs[layout.terminals[feeder.terminal].run].wires
+            if held != "both" and feeder.other is None:
+                yield Problem(
+                    f"/feeders/{i}/other", f"Its terminal holds wire {held} only: name one for the other wire."
+                )
 
 
 def _power_tree(layout: Layout) -> Iterator[Problem]:
@@ -267,3 +276,39 @@ def _trains(layout: Layout) -> Iterator[Problem]:
                 yield Problem(f"{path}/track", f"There is no track {placed.track}.")
             if placed.track in layout.tracks and (placed.at or 0) > track_length(layout.tracks[placed.track]) + SLOP_MM:
                 yield Problem(f"{path}/at", f"That is past the end of {layout.tracks[placed.track].name}.")
+
+
+def _signalling(layout: Layout) -> Iterator[Problem]:
+    taken: dict[tuple[str, int], str] = {}
+    for i, device in layout.devices.items():
+        if device.board is None:
+            continue
+        path, board = f"/devices/{i}", layout.detectors.get(device.board)
+        if device.kind != "detector":
+            yield Problem(f"{path}/board", "Only a detector is a channel of a detector board.")
+        elif board is None:
+            yield Problem(f"{path}/board", f"There is no detector board {device.board}.")
+        elif device.channel is None or device.channel > board.channels:
+            yield Problem(f"{path}/channel", f"{board.name} has channels 1 to {board.channels}.")
+        elif (other := taken.setdefault((device.board, device.channel), i)) != i:
+            yield Problem(f"{path}/channel", f"Channel {device.channel} is {layout.devices[other].name} already.")
+    for i, section in layout.sections.items():
+        if section.block is not None and section.block not in layout.blocks:
+            yield Problem(f"/sections/{i}/block", f"There is no block {section.block}.")
+    for kind in ("detectors", "drivers"):
+        for i, board in getattr(layout, kind).items():
+            if board.supply is not None and board.supply not in layout.circuits:
+                yield Problem(f"/{kind}/{i}/supply", f"There is no circuit {board.supply}.")
+            elif board.supply is not None and layout.circuits[board.supply].purpose != "accessory":
+                yield Problem(f"/{kind}/{i}/supply", "It runs from an accessory circuit, not from track power.")
+    for kind, wanted in (("signals", "lamps"), ("nodes", "turnouts")):
+        for i, thing in getattr(layout, kind).items():
+            if thing.driver is None:
+                continue
+            driver = layout.drivers.get(thing.driver)
+            if driver is None:
+                yield Problem(f"/{kind}/{i}/driver", f"There is no driver board {thing.driver}.")
+            elif driver.drives != wanted:
+                yield Problem(f"/{kind}/{i}/driver", f"{driver.name} drives {driver.drives}, not {wanted}.")
+            elif thing.output is None or thing.output > driver.outputs:
+                yield Problem(f"/{kind}/{i}/output", f"{driver.name} has outputs 1 to {driver.outputs}.")

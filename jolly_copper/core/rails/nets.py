@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, NamedTuple
 
+from jolly_copper.core.layout.connections import circuit_under
 from jolly_copper.core.layout.document import REVERSERS, Gap, Layout
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
 from jolly_copper.core.rails.pieces import (
@@ -155,9 +156,9 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
     fed: dict[int, list[tuple[str, Potential]]] = defaultdict(list)
     for feeder_id, feeder in layout.feeders.items():
         piece = rails.piece_at(feeder.track, feeder.at)
-        circuit = layout.runs[layout.terminals[feeder.terminal].run].circuit
-        fed[net_of[Rail(piece, feeder.a_rail)]].append((feeder_id, Potential(circuit, "A")))
-        fed[net_of[Rail(piece, opposite(feeder.a_rail))]].append((feeder_id, Potential(circuit, "B")))
+        a, b = circuit_under(layout, feeder, "A"), circuit_under(layout, feeder, "B")
+        fed[net_of[Rail(piece, feeder.a_rail)]].append((feeder_id, Potential(a, "A")))
+        fed[net_of[Rail(piece, opposite(feeder.a_rail))]].append((feeder_id, Potential(b, "B")))
     return Nets(
         layout, rails, net_of, {n: tuple(sorted(set(ls))) for n, ls in guarded.items()},
         {n: tuple(f) for n, f in fed.items()}, tuple(found),

@@ -11,7 +11,8 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.rails.conflicts import Conflict, find_conflicts
 from jolly_copper.core.rails.dead import Stand, judge_pieces
 from jolly_copper.core.rails.nets import Nets, Potential, Rail, Sources, find_sources, lies_now, map_nets
-from jolly_copper.core.rails.pieces import Piece, RailMap
+from jolly_copper.core.rails.phase import orient
+from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 from jolly_copper.core.rails.shorts import Short, find_shorts
 from jolly_copper.core.rails.ways import Ways, map_ways
 from jolly_copper.core.rails.zones import Zone, Zones, map_zones
@@ -30,6 +31,11 @@ class Topology:
     @cached_property
     def ways(self) -> Ways:
         return map_ways(self.layout)
+
+    @cached_property
+    def phase(self) -> dict[Piece, Side]:
+        """The rail of each piece that conductor A should feed."""
+        return orient(self.layout, self.rails)
 
     @cached_property
     def nets(self) -> Nets:

@@ -9,7 +9,7 @@ from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, ter
 from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import Polyline, draw, inside
-from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.sketch import FAINT, INK, MUTED, Lettering, Point, Sketch, Stroke
 
 MARGIN_MM = 120.0

@@ -14,7 +14,7 @@ from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.materials.copper import ohms_per_metre
 from jolly_copper.core.quantities import print_ohms, read_gauge
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
-from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.piece import Piece
 
 CLOSED_OHMS, OPEN_OHMS = 1.0, 10_000.0
 """What a meter should show over a sound wire with its own leads, at most; and between what must not touch, at least. Common
@@ -123,14 +123,23 @@ def to_meter(layout: Layout, piece: Piece) -> str:
     own = print_ohms(
         piece.length / 1000 * ohms_per_metre(read_gauge(piece.gauge), piece.strands, layout.brief.rules.wire_celsius)
     )
-    a, b = piece.colour_a, piece.colour_b
     closed, opened = print_ohms(CLOSED_OHMS), print_ohms(OPEN_OHMS)
+    if piece.kind == "control" or (len(piece.colours) == 1 and piece.kind == "run"):
+        each = "each against the others" if len(piece.colours) > 1 else "and against the bus beside it"
+        return f"Power off. Every wire end to end: under {closed} ({own} of wire, and the leads); {each}: open, over {opened}."
     if piece.kind == "feeder":
         rail = piece.notes[0].split(" to the ", 1)[1]
+        if len(piece.colours) == 1:
+            return (
+                f"Power off, engines and lit cars off. The {rail}, to the {piece.colours[0]} post of {piece.end_short}: under {closed} "
+                f"({own} of wire, and the leads). The other rail to that post: open, over {opened}."
+            )
+        a, b = piece.colours
         return (
             f"Power off, engines and lit cars off. The {rail}, to the {a} post of {piece.end_short}: under {closed} ({own} of wire, and the leads). "
             f"The same rail to the {b} post: open, over {opened}."
         )
+    a, b = piece.colours
     return (
         f"Power off. Each wire end to end: under {closed} ({own} of wire, and the leads). {a.capitalize()} to {b}, with nothing tied beyond: "
         f"open, over {opened}."

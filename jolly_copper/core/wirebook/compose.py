@@ -18,7 +18,8 @@ from jolly_copper.core.wirebook.building import CAUTIONS, BoardWork, building_or
 from jolly_copper.core.wirebook.joints import Joint, joints, plug_pins
 from jolly_copper.core.wirebook.materials import Item, WireNeed, items, wire_needs
 from jolly_copper.core.wirebook.one_line import one_lines, ratings
-from jolly_copper.core.wirebook.pieces import Piece, pieces
+from jolly_copper.core.wirebook.piece import KINDS, Piece
+from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.tasks import BoardTasks, board_tasks
 
 TICK = Column("Done", 0.6, "tick")
@@ -169,7 +170,7 @@ def _board(worked: Worked, work: BoardWork) -> Chapter:
     rows = tuple(
         (
             p.label,
-            f"{p.colour_a} + {p.colour_b}",
+            p.worn,
             f"{p.gauge} {p.strands}",
             p.start,
             "; ".join((p.end, *p.notes)),
@@ -194,7 +195,7 @@ def _board(worked: Worked, work: BoardWork) -> Chapter:
 
 def _posts(tied: Sequence[Joint]) -> Table:
     rows = tuple(
-        (j.terminal if n == 0 else "", j.run if n == 0 else "", f"{s.posts[0]} · {s.posts[1]}", f"{s.colour_a} + {s.colour_b}", s.label, s.gauge, s.towards)
+        (j.terminal if n == 0 else "", j.run if n == 0 else "", " · ".join(map(str, s.posts)), " + ".join(s.colours), s.label, s.gauge, s.towards)
         for j in tied for n, s in enumerate(j.seats)
     )  # fmt: skip
     return Table("Terminal by terminal", (Column("Terminal", 0.8), Column("On run", 0.7), Column("Posts", 0.7), Column("Wires", 1.3, "colours"), Column("Label", 0.8), Column("Gauge", 0.9), Column("Goes to", 2.6)), rows)  # fmt: skip
@@ -202,9 +203,9 @@ def _posts(tied: Sequence[Joint]) -> Table:
 
 def _schedule(worked: Worked) -> Chapter:
     layout = worked.layout
-    ordered = sorted(worked.pieces, key=lambda p: (p.kind != "run", natural(p.label)))
+    ordered = sorted(worked.pieces, key=lambda p: (KINDS.index(p.kind), natural(p.label)))
     rows = tuple(
-        (p.label, layout.circuits[p.circuit].name, f"{p.colour_a} + {p.colour_b}", f"{p.gauge} {p.strands}", p.make, board_name(layout, p.board), worked.length(p.length), worked.length(p.cut))
+        (p.label, layout.circuits[p.circuit].name if p.circuit else "control", p.worn, f"{p.gauge} {p.strands}", p.make, board_name(layout, p.board), worked.length(p.length), worked.length(p.cut))
         for p in ordered
     )  # fmt: skip
     table = Table("Every wire, by label", (Column("Label", 0.8), Column("Circuit", 1.5), Column("Wires", 1.3, "colours"), Column("Gauge", 1.2), Column("Lies", 1), Column("Worked on at", 1.3), Column("Measured", 0.8, "figure"), Column("Cut each to", 0.8, "figure")), rows)  # fmt: skip
@@ -214,7 +215,7 @@ def _schedule(worked: Worked) -> Chapter:
 def _terminals(worked: Worked) -> Chapter:
     layout = worked.layout
     pins = tuple(
-        (p.plug, p.run, board_name(layout, p.between[0]), board_name(layout, p.between[1]), f"{p.pins[0][0]}: {p.pins[0][1]}", f"{p.pins[1][0]}: {p.pins[1][1]}", p.gauge)
+        (p.plug, p.run, board_name(layout, p.between[0]), board_name(layout, p.between[1]), *(next((f"{n}: {colour}" for n, colour in p.pins if n == k), "—") for k in (1, 2)), p.gauge)
         for p in plug_pins(layout)
     )  # fmt: skip
     blocks = [_posts(worked.joints)]
@@ -247,13 +248,12 @@ def _cutting(worked: Worked) -> Chapter:
                 (
                     board_name(worked.layout, work.board),
                     p.label,
-                    p.colour_a,
-                    p.colour_b,
+                    p.worn,
                     f"{p.gauge} {p.strands}",
                     worked.length(p.cut),
                 )
             )
-    cut_list = Table("Board by board: two wires of each", (Column("Board", 1.4), Column("Label"), Column("Wire A", 1.2, "colours"), Column("Wire B", 1.2, "colours"), Column("Gauge", 1.3), Column("Cut each to", 1, "figure")), tuple(per_board))  # fmt: skip
+    cut_list = Table("Board by board: one of each colour", (Column("Board", 1.4), Column("Label"), Column("Wires", 2, "colours"), Column("Gauge", 1.3), Column("Cut each to", 1, "figure")), tuple(per_board))  # fmt: skip
     return Chapter("cutting", "Cut list", (cut_list, *blocks))
 
 

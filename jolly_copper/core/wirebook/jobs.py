@@ -9,13 +9,15 @@ from typing import Literal
 
 from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
 from jolly_copper.core.layout.benchwork import board_at
+from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, tied_at
 from jolly_copper.core.layout.document import Feeder, Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder
-from jolly_copper.core.wirebook.pieces import Piece, pieces
-from jolly_copper.core.wirebook.places import on_track, rail_of_a
+from jolly_copper.core.wirebook.piece import Piece
+from jolly_copper.core.wirebook.pieces import colours_of, pieces
+from jolly_copper.core.wirebook.places import on_track, rail_of
 
 JobKind = Literal["add", "cut", "move", "relabel", "set", "take away"]
 MINUTES: dict[tuple[str, JobKind], float] = {
@@ -209,7 +211,7 @@ class _Jobs:
                 self._job("add", "run", p.key, p.label, _lay_words(p, self.units), p.board, puts)
             gone = i not in self.after.runs
             for p in was:
-                words = f"Take out {p.label}, {p.start_short} to {p.end_short}: {print_length(p.length, self.units)} of {p.gauge} in {p.colour_a} and {p.colour_b} to use again."
+                words = f"Take out {p.label}, {p.start_short} to {p.end_short}: {print_length(p.length, self.units)} of {p.gauge} in {' and '.join(p.colours)} to use again."
                 self._job("take away", "run", p.key, p.label, words, p.board, puts if gone else ())
             if renamed:
                 told = ", ".join(f"{a} becomes {b}" for a, b in renamed)
@@ -261,7 +263,7 @@ class _Jobs:
                 continue
             board = board_at(self.after, *point_on_track(self.after, new.track, new.at))
             circuit = self.after.circuits[circuit_of_feeder(self.after, i)]
-            rail = f"{circuit.colour_a} to the {rail_of_a(self.after, new)}"
+            rail = f"{circuit.colour_a} to the {rail_of(self.after, new)}"
             where = on_track(self.after, new.track, new.at)
             anew = old is not None and (
                 old.gauge != new.gauge or old.strands != new.strands or _wears(self.before, i) != _wears(self.after, i)
@@ -274,7 +276,17 @@ class _Jobs:
             elif old.track != new.track or abs(old.at - new.at) > SAME_LENGTH_MM:
                 change = f"Move feeder {new.label} on the rail: {where}; {rail}."
             elif old.terminal != new.terminal:
-                change = f"Move feeder {new.label} from terminal {old.terminal} to {new.terminal}."
+                was, now = (
+                    {c: tied_at(x, f, c) for c in CONDUCTORS} for x, f in ((self.before, old), (self.after, new))
+                )
+                moved = [c for c in CONDUCTORS if was[c] != now[c]]
+                if len(moved) == 1:
+                    worn = colours_of(self.after.circuits[circuit_under(self.after, new, moved[0])], moved)[0]
+                    change = (
+                        f"Move the {worn} wire of feeder {new.label} from terminal {was[moved[0]]} to {now[moved[0]]}."
+                    )
+                else:
+                    change = f"Move feeder {new.label} from terminal {old.terminal} to {new.terminal}."
             elif old.a_rail != new.a_rail:
                 change = f"Change the two wires of feeder {new.label} over: {rail}."
             if change:
@@ -313,7 +325,7 @@ def _same(a: Piece, b: Piece) -> bool:
 
 
 def _made(piece: Piece) -> tuple[str, ...]:
-    return piece.gauge, piece.strands, piece.make, piece.colour_a, piece.colour_b
+    return piece.gauge, piece.strands, piece.make, *piece.colours
 
 
 def _chain(whole: Piece, now: list[Piece]) -> list[Piece]:
@@ -338,6 +350,6 @@ def _wears(layout: Layout, feeder: str) -> tuple[str, str]:
 def _lay_words(piece: Piece, units: Literal["imperial", "metric"]) -> str:
     end = "its free end, kept apart and covered" if piece.end_short == "free" else piece.end
     return (
-        f"Lay {piece.label} from {piece.start} to {end}: {piece.gauge} {piece.strands}, {piece.colour_a} and {piece.colour_b}, "
+        f"Lay {piece.label} from {piece.start} to {end}: {piece.gauge} {piece.strands}, {' and '.join(piece.colours)}, "
         f"{piece.make}, each cut to {print_length(piece.cut, units)}."
     )

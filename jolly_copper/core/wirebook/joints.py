@@ -8,27 +8,30 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import point_on_run, run_length, terminal_point
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.connections import pairs_at
+from jolly_copper.core.layout.connections import held, pairs_at
 from jolly_copper.core.layout.document import Layout, Run
 from jolly_copper.core.layout.ids import natural
-from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.piece import Piece
+from jolly_copper.core.wirebook.pieces import colours_of
 
 
 @dataclass(frozen=True)
 class Seat:
-    """One pair of wires at a terminal. number: 1 onwards; its posts are 2·number − 1 for wire A and 2·number for wire B."""
+    """One pair of wires at a terminal, or one wire of it. number: 1 onwards; its posts are 2·number − 1 for wire A and
+    2·number for wire B. colours: of the wires that are there; second: the only one there is wire B."""
 
     number: int
     label: str
     key: str
-    colour_a: str
-    colour_b: str
+    colours: tuple[str, ...]
     gauge: str
     towards: str
+    second: bool = False
 
     @property
-    def posts(self) -> tuple[int, int]:
-        return 2 * self.number - 1, 2 * self.number
+    def posts(self) -> tuple[int, ...]:
+        both = (2 * self.number - 1, 2 * self.number)
+        return both if len(self.colours) == 2 else both[1:] if self.second else both[:1]
 
 
 @dataclass(frozen=True)
@@ -49,6 +52,8 @@ def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
     ends: dict[str, list[tuple[tuple[int, object], Piece, str]]] = defaultdict(list)
     for piece in wires:
         order = (0 if piece.kind == "run" else 1, natural(piece.label))
+        if piece.kind == "control":
+            continue
         if piece.kind == "run":
             if piece.start_short in layout.terminals:
                 ends[piece.start_short].append((order, piece, piece.end))
@@ -61,7 +66,8 @@ def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
         run = layout.runs[terminal.run]
         tied = sorted(ends[i], key=lambda e: e[0])
         seats = [
-            Seat(n, p.label, p.key, p.colour_a, p.colour_b, p.gauge, to) for n, (_, p, to) in enumerate(tied, start=1)
+            Seat(n, p.label, p.key, p.colours, p.gauge, to, p.colours == (layout.circuits[p.circuit].colour_b,))
+            for n, (_, p, to) in enumerate(tied, start=1)
         ]
         circuit = layout.circuits[run.circuit]
         for load_id, load in layout.loads.items():
@@ -72,8 +78,7 @@ def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
                         len(seats) + 1,
                         load_id,
                         f"load:{load_id}",
-                        circuit.colour_a,
-                        circuit.colour_b,
+                        (circuit.colour_a, circuit.colour_b),
                         "as supplied",
                         to,
                     )
@@ -86,13 +91,13 @@ def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
 
 @dataclass(frozen=True)
 class PlugPins:
-    """A two-pole plug where a run crosses from board to board. pins: number, colour, and what it carries on."""
+    """A plug where a run crosses from board to board. pins: number and colour; one pin where the run is one wire."""
 
     plug: str
     run: str
     circuit: str
     between: tuple[str | None, str | None]
-    pins: tuple[tuple[int, str], tuple[int, str]]
+    pins: tuple[tuple[int, str], ...]
     gauge: str
 
 
@@ -122,7 +127,7 @@ def plug_pins(layout: Layout) -> list[PlugPins]:
                 run.label,
                 run.circuit,
                 _sides(layout, run, plug.along),
-                ((1, circuit.colour_a), (2, circuit.colour_b)),
+                tuple((1 if c == "A" else 2, colours_of(circuit, (c,))[0]) for c in held(run)),
                 run.gauge,
             )
         )

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.piece import Piece
 
 PerPair = Literal["every wire", "every pair"]
 
@@ -55,7 +55,7 @@ def labels(wires: Sequence[Piece], for_each: PerPair = "every wire") -> list[Lab
     """The labels in the order wires are worked on: for each wire (or pair) its start, then its end."""
     found = []
     for p in wires:
-        colours = [p.colour_a, p.colour_b] if for_each == "every wire" else [f"{p.colour_a} + {p.colour_b}"]
+        colours = p.colours if for_each == "every wire" else (p.worn,)
         for colour in colours:
             found.append(Label(p.label, colour, p.start_short, p.end_short))
             found.append(Label(p.label, colour, p.end_short, p.start_short))

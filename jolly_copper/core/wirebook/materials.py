@@ -12,7 +12,7 @@ from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.wirebook.cutting import CuttingPlan, cut_spools
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
-from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.piece import Piece
 
 WireKind = tuple[str, str, str]
 """Gauge, make and colour: what one spool holds."""
@@ -54,7 +54,7 @@ def wire_needs(layout: Layout, wires: Sequence[Piece]) -> list[WireNeed]:
     spool = rules.spool_imperial if layout.brief.units == "imperial" else rules.spool_metric
     by_kind: dict[WireKind, list[int]] = defaultdict(list)
     for n, piece in enumerate(wires):
-        for colour in (piece.colour_a, piece.colour_b):
+        for colour in piece.colours:
             by_kind[piece.gauge, piece.strands, colour].append(n)
     owned = _on_hand(layout, list(by_kind))
     found = []
@@ -102,7 +102,7 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
             for seat in joint.seats:
                 piece = next((p for p in wires if p.key == seat.key), None)
                 if piece is not None and piece.strands == "stranded":
-                    ferrules[piece.gauge] += 2
+                    ferrules[piece.gauge] += len(seat.colours)
         elif joint.kind == "lever":
             counts["lever"] += 2 * max(1, math.ceil(seats / 5))
         elif joint.kind == "tap":

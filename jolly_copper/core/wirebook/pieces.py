@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 from jolly_copper.core.circuits.lengths import (
     SAME_PLACE_MM,
@@ -16,49 +16,24 @@ from jolly_copper.core.circuits.lengths import (
     terminal_point,
 )
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.document import Feeder, Layout, Run
+from jolly_copper.core.layout.connections import CONDUCTORS, held, is_split, tied_at
+from jolly_copper.core.layout.document import Circuit, Feeder, Layout, Run
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import print_length
-from jolly_copper.core.wirebook.places import on_track, rail_of_a
-
-
-@dataclass(frozen=True)
-class Piece:
-    """A pair of wires from one joint to the next.
-
-    key: `run:R3/2` or `feeder:F37`, stable while the wire stands. label: what is written on both its ends.
-    length: mm as measured. cut: mm to cut each of the two wires to. board: where it is worked on; None beside all boards.
-    start_short, end_short: for a label. middle: its middle, mm from the start of its run, or where it meets its track.
-    """
-
-    key: str
-    kind: str
-    owner: str
-    label: str
-    circuit: str
-    colour_a: str
-    colour_b: str
-    gauge: str
-    strands: str
-    make: str
-    start: str
-    end: str
-    start_short: str
-    end_short: str
-    length: float
-    cut: float
-    board: str | None
-    middle: float
-    notes: tuple[str, ...] = ()
+from jolly_copper.core.wirebook.control import control_pieces
+from jolly_copper.core.wirebook.piece import KINDS, Piece
+from jolly_copper.core.wirebook.places import on_track, rail_of
 
 
 def pieces(layout: Layout) -> list[Piece]:
     """All pieces: board by board, runs before feeders, in order of their labels."""
     found = [p for run in layout.runs for p in _of_run(layout, run, cuts[run])] if (cuts := cuts_of(layout)) else []
-    found += [_of_feeder(layout, i, f) for i, f in layout.feeders.items()]
+    found += [p for i, f in layout.feeders.items() for p in _of_feeder(layout, i, f)]
+    found += control_pieces(layout)
     rank = {board: n for n, board in enumerate(in_board_order(layout, [p.board for p in found]))}
-    return sorted(found, key=lambda p: (rank[p.board], p.kind != "run", natural(p.label)))
+    return sorted(found, key=lambda p: (rank[p.board], KINDS.index(p.kind), natural(p.label)))
 
 
 def _of_run(layout: Layout, run_id: str, places: list[float]) -> list[Piece]:
@@ -71,7 +46,7 @@ def _of_run(layout: Layout, run_id: str, places: list[float]) -> list[Piece]:
         whole = len(places) == 2
         found.append(Piece(
             key=f"run:{run_id}/{n}", kind="run", owner=run_id, label=run.label if whole else f"{run.label}.{n}", circuit=run.circuit,
-            colour_a=circuit.colour_a, colour_b=circuit.colour_b, gauge=run.gauge, strands=run.strands, make=run.make,
+            colours=colours_of(circuit, held(run)), gauge=run.gauge, strands=run.strands, make=run.make if run.wires == "both" else "one wire",
             start=ends[n - 1][0], end=ends[n][0], start_short=ends[n - 1][1], end_short=ends[n][1], length=b - a,
             cut=cut_length(layout, b - a), board=board_at(layout, x, y), middle=(a + b) / 2, notes=tuple(_on_the_way(layout, run_id, a, b)),
         ))  # fmt: skip
@@ -116,17 +91,32 @@ def _on_the_way(layout: Layout, run_id: str, a: float, b: float) -> list[str]:
     return found
 
 
-def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> Piece:
-    terminal = layout.terminals[feeder.terminal]
-    run = layout.runs[terminal.run]
-    circuit, measured = layout.circuits[run.circuit], feeder_length(layout, feeder)
-    board = board_at(layout, *point_on_track(layout, feeder.track, feeder.at))
-    if board is None:
-        board = board_at(layout, *terminal_point(layout, terminal))
-    return Piece(
-        key=f"feeder:{feeder_id}", kind="feeder", owner=feeder_id, label=feeder.label, circuit=run.circuit, colour_a=circuit.colour_a,
-        colour_b=circuit.colour_b, gauge=feeder.gauge, strands=feeder.strands, make="pair",
-        start=f"rail, {on_track(layout, feeder.track, feeder.at)}", end=f"terminal {feeder.terminal} on {run.label}",
-        start_short="rail", end_short=feeder.terminal, length=measured, cut=cut_length(layout, measured), board=board, middle=feeder.at,
-        notes=(f"{circuit.colour_a} to the {rail_of_a(layout, feeder)}",),
-    )  # fmt: skip
+def colours_of(circuit: Circuit, conductors: Sequence[Conductor]) -> tuple[str, ...]:
+    """The colours of these conductors of a circuit."""
+    return tuple(circuit.colour_a if c == "A" else circuit.colour_b for c in conductors)
+
+
+def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> list[Piece]:
+    """A feeder is a pair, or two wires each on its own where they go to two terminals."""
+    ways: list[tuple[Conductor, ...]] = [("A",), ("B",)] if is_split(layout, feeder) else [CONDUCTORS]
+    found = []
+    for conductors in ways:
+        name = tied_at(layout, feeder, conductors[0])
+        terminal = layout.terminals[name]
+        run = layout.runs[terminal.run]
+        circuit = layout.circuits[run.circuit]
+        measured = feeder_length(layout, feeder, conductors[0])
+        board = board_at(layout, *point_on_track(layout, feeder.track, feeder.at))
+        if board is None:
+            board = board_at(layout, *terminal_point(layout, terminal))
+        colours = colours_of(circuit, conductors)
+        rail = rail_of(layout, feeder, conductors[0])
+        only = f"/{conductors[0]}" if len(conductors) == 1 else ""
+        found.append(Piece(
+            key=f"feeder:{feeder_id}{only}", kind="feeder", owner=feeder_id, label=feeder.label + only.replace("/", " "), circuit=run.circuit,
+            colours=colours, gauge=feeder.gauge, strands=feeder.strands, make="one wire" if only else "pair",
+            start=f"rail, {on_track(layout, feeder.track, feeder.at)}", end=f"terminal {name} on {run.label}",
+            start_short="rail", end_short=name, length=measured, cut=cut_length(layout, measured), board=board, middle=feeder.at,
+            notes=(f"{colours[0]} to the {rail}",),
+        ))  # fmt: skip
+    return found

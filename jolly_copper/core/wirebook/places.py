@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from jolly_copper.core.layout.document import Feeder, Layout
 from jolly_copper.core.layout.reading import track_length
+from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.quantities import print_length
+from jolly_copper.core.rails.pieces import opposite
 
 
 def node_words(layout: Layout, node: str) -> str:
@@ -31,6 +33,7 @@ def on_track(layout: Layout, track_id: str, at: float, without: str | None = Non
     return f"{track.name}, {print_length(max(away, 0.0), units)} {words}"
 
 
-def rail_of_a(layout: Layout, feeder: Feeder) -> str:
-    """Which rail conductor A goes to, as one stands there: `left rail, looking towards bumper B1`."""
-    return f"{feeder.a_rail} rail, looking towards {node_words(layout, layout.tracks[feeder.track].b.node)}"
+def rail_of(layout: Layout, feeder: Feeder, conductor: Conductor = "A") -> str:
+    """Which rail a conductor goes to, as one stands there: `left rail, looking towards bumper B1`."""
+    side = feeder.a_rail if conductor == "A" else opposite(feeder.a_rail)
+    return f"{side} rail, looking towards {node_words(layout, layout.tracks[feeder.track].b.node)}"

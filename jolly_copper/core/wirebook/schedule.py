@@ -2,28 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import cut_length, cut_of_runs, feeder_length, run_length
+from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, held, tied_at
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import MM_PER_FOOT, print_length
+from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.materials import wire_needs
-from jolly_copper.core.wirebook.pieces import pieces
+from jolly_copper.core.wirebook.piece import Piece
+from jolly_copper.core.wirebook.pieces import colours_of, pieces
 from jolly_copper.core.wirebook.places import on_track
 
 
 @dataclass(frozen=True)
 class Wire:
-    """One row: a pair of wires. Lengths in mm; `cut` is for each of the two wires, all pieces of a run together."""
+    """One row: a pair of wires, one behind a detector, or a cable to a signal or board. Lengths in mm; `cut` is for each
+    wire, all pieces of a run together. colours: of its wires."""
 
     kind: str
     id: str
     label: str
     circuit: str
     circuit_name: str
-    colour_a: str
-    colour_b: str
+    colours: tuple[str, ...]
     gauge: str
     strands: str
     start: str
@@ -51,7 +55,7 @@ def schedule(layout: Layout) -> list[Wire]:
     cuts = cut_of_runs(layout)
     rows = [_run_row(layout, i, r, cuts[i]) for i, r in layout.runs.items()]
     rows += [_feeder_row(layout, i, f) for i, f in layout.feeders.items()]
-    return rows
+    return rows + [_control_row(layout, p) for p in control_pieces(layout)]
 
 
 def totals(layout: Layout) -> list[Total]:
@@ -78,7 +82,7 @@ def _run_row(layout: Layout, run_id: str, run: Run, cut: float) -> Wire:
         last = max(((t.along, i) for i, t in layout.terminals.items() if t.run == run_id), default=None)
         end = f"terminal {last[1]}, its end" if last else "ends free"
     return Wire(
-        "run", run_id, run.label, run.circuit, circuit.name, circuit.colour_a, circuit.colour_b, run.gauge, run.strands,
+        "run", run_id, run.label, run.circuit, circuit.name, colours_of(circuit, held(run)), run.gauge, run.strands,
         start, end, measured, run.tape is not None, cut, _run_connectors(run, here, len(plugs), measured),
     )  # fmt: skip
 
@@ -98,16 +102,42 @@ def _run_connectors(run: Run, terminals: list[Terminal], plugs: int, length: flo
 
 
 def _feeder_row(layout: Layout, feeder_id: str, feeder: Feeder) -> Wire:
+    ends = list(dict.fromkeys(tied_at(layout, feeder, c) for c in CONDUCTORS))
     terminal = layout.terminals[feeder.terminal]
     circuit_id = layout.runs[terminal.run].circuit
-    circuit, measured = layout.circuits[circuit_id], feeder_length(layout, feeder)
-    fitted = {"screw strip": "2 ferrules" if feeder.strands == "stranded" else "2 bare ends", "lever": "2 lever ends",
-              "tap": "2 taps", "soldered": "2 soldered joints"}[terminal.kind]  # fmt: skip
+    circuit, measured = layout.circuits[circuit_id], max(feeder_length(layout, feeder, c) for c in CONDUCTORS)
+    count, colours = len(ends), tuple(
+        colours_of(layout.circuits[circuit_under(layout, feeder, c)], (c,))[0] for c in CONDUCTORS
+    )  # fmt: skip
+    fitted = ", ".join(FITTED[layout.terminals[i].kind](2 // count, feeder.strands) for i in ends)
+    end = " and ".join(
+        f"{colours[n] + ' to ' if count > 1 else ''}terminal {i} on {layout.runs[layout.terminals[i].run].label}" for n, i in enumerate(ends)
+    )  # fmt: skip
     return Wire(
-        "feeder", feeder_id, feeder.label, circuit_id, circuit.name, circuit.colour_a, circuit.colour_b, feeder.gauge,
-        feeder.strands, f"rail, {on_track(layout, feeder.track, feeder.at)}",
-        f"terminal {feeder.terminal} on {layout.runs[terminal.run].label}", measured, feeder.tape is not None,
+        "feeder", feeder_id, feeder.label, circuit_id, circuit.name, colours, feeder.gauge,
+        feeder.strands, f"rail, {on_track(layout, feeder.track, feeder.at)}", end, measured, feeder.tape is not None,
         cut_length(layout, measured), f"2 soldered to rail, {fitted}",
+    )  # fmt: skip
+
+
+def _count(number: int, word: str) -> str:
+    return f"{number} {word}{'s' if number != 1 else ''}"
+
+
+FITTED: dict[str, Callable[[int, str], str]] = {
+    "screw strip": lambda n, strands: _count(n, "ferrule" if strands == "stranded" else "bare end"),
+    "lever": lambda n, _: _count(n, "lever end"),
+    "tap": lambda n, _: _count(n, "tap"),
+    "soldered": lambda n, _: _count(n, "soldered joint"),
+}
+"""What is fitted to the wires of a feeder at each kind of terminal."""
+
+
+def _control_row(layout: Layout, piece: Piece) -> Wire:
+    circuit = layout.circuits[piece.circuit].name if piece.circuit else "control"
+    return Wire(
+        "control", piece.owner, piece.label, piece.circuit, circuit, piece.colours, piece.gauge, piece.strands, piece.start, piece.end,
+        piece.length, piece.owner in layout.signals and layout.signals[piece.owner].tape is not None, piece.cut, "; ".join(piece.notes),
     )  # fmt: skip
 
 

@@ -13,10 +13,10 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.quantities import print_length, print_ohms
 from jolly_copper.core.wirebook.building import OPEN_OHMS, BoardWork, closing_checks, to_meter
 from jolly_copper.core.wirebook.joints import Joint, PlugPins, Seat, plug_pins
-from jolly_copper.core.wirebook.pieces import Piece
+from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.places import on_track
 
-TaskKind = Literal["gap", "terminal", "run", "feeder", "plug", "check"]
+TaskKind = Literal["gap", "terminal", "run", "feeder", "control", "plug", "check"]
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Task:
     key: str
     kind: TaskKind
     label: str
-    colours: tuple[str, str] | None
+    colours: tuple[str, ...] | None
     rows: tuple[tuple[str, str], ...]
     meter: str
 
@@ -121,16 +121,16 @@ def _wire(layout: Layout, piece: Piece, seats: dict[tuple[str, str], Seat]) -> T
     if piece.notes:
         note = "; ".join(piece.notes)
         rows.append(("Note", note[:1].upper() + note[1:]))
-    kind: TaskKind = "run" if piece.kind == "run" else "feeder"
-    return Task(piece.key, kind, piece.label, (piece.colour_a, piece.colour_b), tuple(rows), to_meter(layout, piece))
+    kind: TaskKind = "run" if piece.kind == "run" else "control" if piece.kind == "control" else "feeder"
+    return Task(piece.key, kind, piece.label, piece.colours, tuple(rows), to_meter(layout, piece))
 
 
 def _end(piece: Piece, words: str, short: str, seats: dict[tuple[str, str], Seat]) -> str:
     seat = seats.get((short, piece.key))
     if seat is None:
         return words[:1].upper() + words[1:]
-    a, b = seat.posts
-    return f"Terminal {short}, posts {a} {piece.colour_a} · {b} {piece.colour_b}"
+    posts = " · ".join(f"{n} {colour}" for n, colour in zip(seat.posts, piece.colours, strict=True))
+    return f"Terminal {short}, post{'s' if len(seat.posts) > 1 else ''} {posts}"
 
 
 def _plug(layout: Layout, pins: PlugPins) -> Task:
@@ -138,4 +138,6 @@ def _plug(layout: Layout, pins: PlugPins) -> Task:
     carried = ", ".join(f"pin {n} {colour}" for n, colour in pins.pins)
     rows = (("Where", f"On run {pins.run}, between {sides}"), ("Pins", f"{carried}, on both halves"), ("Which half", "The socket on the side that can be live."))  # fmt: skip
     meter = f"Pin 1 to pin 1 and pin 2 to pin 2: closed. Pin 1 to pin 2: open, over {print_ohms(OPEN_OHMS)}."
-    return Task(f"plug:{pins.plug}", "plug", pins.plug, (pins.pins[0][1], pins.pins[1][1]), rows, meter)
+    if len(pins.pins) == 1:
+        meter = f"Pin {pins.pins[0][0]} to pin {pins.pins[0][0]}: closed."
+    return Task(f"plug:{pins.plug}", "plug", pins.plug, tuple(colour for _, colour in pins.pins), rows, meter)

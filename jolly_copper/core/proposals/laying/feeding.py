@@ -120,7 +120,7 @@ def lay_circuit(
     spots = [Spot(*point_on_track(layout, p.track, p.at)) for p in points]
     terminals = lay(sheet, device, spots, onwards, wire, ground, layout)
     for feeder, terminal in zip(kept, terminals, strict=False):
-        sheet["feeders"][feeder].update(terminal=terminal, tape=None)
+        sheet["feeders"][feeder].update(terminal=terminal, other=None, tape=None)
     phase = phase or orient(layout, rails)
     agrees = [phase[rails.piece_at(f.track, f.at)] == f.a_rail for f in layout.feeders.values()]
     same = 2 * sum(agrees) >= len(agrees)
@@ -137,7 +137,9 @@ def sweep(sheet: Sheet) -> None:
     """Take away runs that feed nothing, with their terminals, until none is left."""
     while True:
         runs = sheet["runs"].values()
-        tied = {f["terminal"] for f in sheet["feeders"].values()} | {x["terminal"] for x in sheet["loads"].values()}
+        tied = {f[end] for f in sheet["feeders"].values() for end in ("terminal", "other") if f.get(end)} | {
+            x["terminal"] for x in sheet["loads"].values()
+        }
         tied |= {r["fed"]["terminal"] for r in runs} | {r["ends_at_terminal"] for r in runs}
         serving = {t["run"] for i, t in sheet["terminals"].items() if i in tied}
         idle = [i for i, r in sheet["runs"].items() if i not in serving and r["ends_at_device"] is None]

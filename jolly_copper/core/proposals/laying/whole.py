@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.whereabouts import extent_circuits
+from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.findings.feeding import spacing
 from jolly_copper.core.layout.document import Layout
@@ -16,6 +17,8 @@ from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import Ground, Way, map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, Spacing, fresh_places, lay_circuit, sweep, usual_wire
+from jolly_copper.core.proposals.laying.home import run_home
+from jolly_copper.core.proposals.laying.runs import Wire
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 
@@ -49,7 +52,9 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
     """
     school = school or School()
     rails, ground = map_rails(layout), map_ground(layout, school.way)
-    circuits = extent_circuits(layout, rails)
+    # What lies behind a detector is fed from the bus above it; its sensed wire is then run home by itself.
+    above = {d.output: d.input for d in layout.devices.values() if d.board is not None}
+    circuits = [above.get(c, c) if c is not None else None for c in extent_circuits(layout, rails)]
     powered = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
     if len(powered) == 1 and layout.tracks:
         circuits = [c or next(iter(powered)) for c in circuits]  # nobody divided it: all track is the one source's
@@ -79,7 +84,7 @@ def _laid(
     sheet = Sheet(layout)
     gauge = school.gauge or ("2.5 mm²" if layout.brief.units == "metric" else "14 AWG")
     wire = usual_wire(layout, gauge, terminal=school.terminal, make=school.make)
-    fed = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES}
+    fed = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES and d.board is None}
     todo = [c for c in fed if layout.circuits[c].purpose == "track" and (c in circuits or _feeds(layout, c))]
     todo.sort(key=list(layout.circuits).index)
     phase = orient(layout, rails)
@@ -94,25 +99,46 @@ def _laid(
         fresh += [p for p in more if rails.extent_of[rails.piece_at(p.track, p.at)] in mine]
         onwards = [
             i for i, d in layout.devices.items()
-            if d.input == circuit and d.kind not in ("breaker", *DC_SOURCES)
+            if d.input == circuit and d.board is None and d.kind not in ("breaker", *DC_SOURCES)
             and (school.anew or not any(r.ends_at_device == i for r in layout.runs.values()))
         ]  # fmt: skip
         there = [i for i, r in layout.runs.items() if r.circuit == circuit]
-        tied = [
-            f
-            for f in kept.get(circuit, [])
-            if school.anew or layout.terminals[layout.feeders[f].terminal].run not in there
-        ]
+        tied = [f for f in kept.get(circuit, []) if school.anew or not _tied_on(layout, f, there)]
         if fresh or onwards or tied:
             for i in there if school.anew else ():
                 sheet["runs"][i]["ends_at_device"] = None
             lane = number * layout.brief.rules.runs_apart
             lay_circuit(sheet, layout, rails, circuit, tied, fresh, onwards, replace(wire, aside=lane), ground, phase)
         told(number + 1, len(todo))
+    _home(sheet, layout, school, wire, ground)
     sweep(sheet)
     return sheet
 
 
+def _tied_on(layout: Layout, feeder: str, runs: list[str]) -> bool:
+    """Whether either wire of a feeder is tied on one of these runs."""
+    thing = layout.feeders[feeder]
+    return any(t is not None and layout.terminals[t].run in runs for t in (thing.terminal, thing.other))
+
+
+def _home(sheet: Sheet, layout: Layout, school: School, wire: Wire, ground: Ground) -> None:
+    """The sensed wire of every detector channel that has none yet, or of all of them anew."""
+    channels = {i: d.output for i, d in layout.devices.items() if d.board is not None}
+    laid = {r.circuit for r in layout.runs.values()}
+    wanting = [i for i, circuit in channels.items() if school.anew or circuit not in laid]
+    if not wanting:
+        return
+    old = [
+        i for i, r in sheet["runs"].items()
+        if r["circuit"] in {channels[c] for c in wanting} or r["ends_at_device"] in wanting
+    ]  # fmt: skip
+    erase(sheet, [Erased(kind="run", id=i) for i in old])
+    run_home(sheet, sheet.layout(), wanting, wire, ground)
+
+
 def _feeds(layout: Layout, circuit: str) -> bool:
     """Whether a circuit feeds a device that wants a wire of its own."""
-    return any(d.input == circuit and d.kind not in ("breaker", *DC_SOURCES) for d in layout.devices.values())
+    return any(
+        d.input == circuit and d.board is None and d.kind not in ("breaker", *DC_SOURCES)
+        for d in layout.devices.values()
+    )

@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useGauges } from "../../api/queries";
-import { Swatch } from "../../parts/Swatch";
+import { Swatches } from "../../parts/Swatch";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -12,7 +12,7 @@ type Column = { key: keyof Wire; name: string; figure?: boolean; edit?: "text" |
 const COLUMNS: Column[] = [
   { key: "label", name: "Label", edit: "text" },
   { key: "circuit_name", name: "Circuit" },
-  { key: "colour_a", name: "Colours" },
+  { key: "colours", name: "Colours" },
   { key: "gauge", name: "Gauge", figure: true, edit: "gauge" },
   { key: "start", name: "From" },
   { key: "end", name: "To" },
@@ -34,6 +34,10 @@ const compare = (key: keyof Wire) => (a: Wire, b: Wire) => {
   return String(a[key]).localeCompare(String(b[key]), undefined, { numeric: true });
 };
 
+/** Cables to signals take a tape's figure; what else they are follows from the boards they join. */
+const canEdit = (wire: Wire, column?: Column) =>
+  column?.edit !== undefined && (wire.kind !== "control" || (wire.thing === "signal" && column.edit === "length"));
+
 /** The rows. Arrow keys walk the cells, Enter edits where a cell can be typed into, Escape leaves it as it was. */
 export function Rows({ rows }: { rows: Wire[] }) {
   const [sort, setSort] = useState<{ key: keyof Wire; down: boolean } | null>(null);
@@ -45,7 +49,9 @@ export function Rows({ rows }: { rows: Wire[] }) {
     const found = [...rows].sort(compare(sort.key));
     return sort.down ? found.reverse() : found;
   }, [rows, sort]);
-  const picked = selected ? `${selected.kind}:${selected.id}` : null;
+  const picked = selected
+    ? `${selected.kind === "run" || selected.kind === "feeder" ? selected.kind : "control"}:${selected.id}`
+    : null;
   useEffect(() => {
     if (picked) body.current?.querySelector(`[data-row="${picked}"]`)?.scrollIntoView({ block: "nearest" });
   }, [picked]);
@@ -64,13 +70,13 @@ export function Rows({ rows }: { rows: Wire[] }) {
       cell?.focus();
     }
     const wire = sorted[row];
-    if (event.key === "Enter" && wire && COLUMNS[column]?.edit) {
+    if (event.key === "Enter" && wire && canEdit(wire, COLUMNS[column])) {
       event.preventDefault();
       setEditing(`${wire.kind}:${wire.id}:${COLUMNS[column]?.key}`);
     }
     if (event.key === " " && wire) {
       event.preventDefault();
-      show({ kind: wire.kind, id: wire.id }, null);
+      show({ kind: wire.thing, id: wire.id }, null);
     }
   };
 
@@ -114,7 +120,7 @@ export function Rows({ rows }: { rows: Wire[] }) {
                 key={key}
                 data-row={key}
                 className={`border-line border-b align-baseline ${picked === key ? "bg-board" : "hover:bg-board/60"}`}
-                onClick={() => show({ kind: wire.kind, id: wire.id }, null)}
+                onClick={() => show({ kind: wire.thing, id: wire.id }, null)}
               >
                 {COLUMNS.map((c, k) => {
                   const cell = `${key}:${c.key}`;
@@ -122,15 +128,15 @@ export function Rows({ rows }: { rows: Wire[] }) {
                     <td
                       key={c.key}
                       tabIndex={r === 0 && k === 0 ? 0 : -1}
-                      className={`px-2 py-1 ${c.figure ? "figure whitespace-nowrap" : ""} ${c.edit ? "cursor-text underline decoration-line decoration-dotted underline-offset-4" : ""}`}
+                      className={`px-2 py-1 ${c.figure ? "figure whitespace-nowrap" : ""} ${canEdit(wire, c) ? "cursor-text underline decoration-line decoration-dotted underline-offset-4" : ""}`}
                       onKeyDown={(event) => walk(event, r, k)}
-                      onDoubleClick={() => c.edit && setEditing(cell)}
-                      title={c.edit ? "Double click or Enter to change" : undefined}
+                      onDoubleClick={() => canEdit(wire, c) && setEditing(cell)}
+                      title={canEdit(wire, c) ? "Double click or Enter to change" : undefined}
                     >
                       {editing === cell && c.edit ? (
                         <Edit wire={wire} column={c} onDone={() => setEditing(null)} />
-                      ) : c.key === "colour_a" ? (
-                        <Swatch a={wire.colour_a} b={wire.colour_b} />
+                      ) : c.key === "colours" ? (
+                        <Swatches colours={wire.colours} />
                       ) : c.key === "label" ? (
                         <b>{wire.label}</b>
                       ) : c.key === "gauge" ? (
@@ -157,7 +163,7 @@ function Edit({ wire, column, onDone }: { wire: Wire; column: Column; onDone: ()
   const edit = useLayout((s) => s.edit);
   const units = useLayout((s) => s.state?.document.brief?.units);
   const { data } = useGauges();
-  const path = `/${wire.kind === "run" ? "runs" : "feeders"}/${wire.id}`;
+  const path = `/${{ run: "runs", feeder: "feeders", control: "signals" }[wire.kind]}/${wire.id}`;
   const field = column.key === "measured_text" ? "tape" : column.key;
   const shown = column.key === "measured_text" ? (wire.by_tape ? wire.measured_text : "") : String(wire[column.key]);
   return (

@@ -1,0 +1,1 @@
+"""Who is where, and what may move: occupancy, routes, aspects and the interlocking, worked out from the rails."""

@@ -1,0 +1,102 @@
+"""Wires that report and command: to signals, turnout motors, and the supplies of detector and driver boards."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jolly_copper.core.circuits.lengths import cut_length, nearest_terminal_to, terminal_point
+from jolly_copper.core.layout.benchwork import board_at
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.underways import cable_length
+from jolly_copper.core.quantities import print_ohms
+from jolly_copper.core.signals.heads import lamps_of
+from jolly_copper.core.signals.outputs import lamp_words, resistor_for
+from jolly_copper.core.signals.places import signal_point
+from jolly_copper.core.wirebook.piece import Piece
+
+LAMP_GAUGE = {"imperial": "24 AWG", "metric": "0.25 mm²"}
+SUPPLY_GAUGE = {"imperial": "20 AWG", "metric": "0.5 mm²"}
+MOTOR_GAUGE = {"imperial": "22 AWG", "metric": "0.5 mm²"}
+"""Wire to lamps, to boards and to turnout motors. Common practice, no source."""
+MOTOR_WIRES = {
+    "stall motor": ("white", "grey"),
+    "solenoid": ("white", "grey", "black"),
+    "servo": ("white", "red", "black"),
+}
+
+
+def control_pieces(layout: Layout) -> list[Piece]:
+    """Every cable to a signal, a turnout motor or a board that has been given an output or a supply."""
+    return [*_signals(layout), *_motors(layout), *_supplies(layout)]
+
+
+def _cable(layout: Layout, key: str, label: str, colours: tuple[str, ...], gauge: str, ends: tuple[tuple[str, str], tuple[str, str]],
+           a: tuple[float, float], b: tuple[float, float], tape: float | None, notes: tuple[str, ...], circuit: str) -> Piece:  # fmt: skip
+    length = tape or cable_length(layout, a, b) + layout.brief.rules.drop_below_rail
+    (start, start_short), (end, end_short) = ends
+    return Piece(
+        key=key, kind="control", owner=key.split(":", 1)[1], label=label, circuit=circuit, colours=colours, gauge=gauge, strands="stranded",
+        make="cable", start=start, end=end, start_short=start_short, end_short=end_short, length=length, cut=cut_length(layout, length),
+        board=board_at(layout, *b) or board_at(layout, *a), middle=0.0, notes=notes,
+    )  # fmt: skip
+
+
+def _signals(layout: Layout) -> Iterator[Piece]:
+    for i, signal in layout.signals.items():
+        if signal.driver is None or signal.output is None:
+            continue
+        driver, lamps = layout.drivers[signal.driver], lamps_of(signal)
+        common = "white" if driver.common == "anode" else "black"
+        colours = (
+            ("white", "red", "black") if signal.kind == "semaphore" else (*(lamp.colour for lamp in lamps), common)
+        )
+        if signal.heads == 2 and signal.kind != "semaphore":
+            # The lower head's wires are striped, so that one cable has no two alike.
+            colours = (*(c.colour if c.head == 0 else f"{c.colour}/white" for c in lamps), common)
+        last = signal.output + len(lamps) - 1
+        outs = f"output {signal.output}" if last == signal.output else f"outputs {signal.output} to {last}"
+        each = resistor_for(driver, signal)
+        notes = [", ".join(f"{signal.output + k} {lamp_words(signal, lamp)}" for k, lamp in enumerate(lamps))]
+        notes.append(
+            each if isinstance(each, str) else f"{print_ohms(each.ohms)} {each.buy_watts:g} W in each lamp's wire"
+        )
+        if signal.kind != "semaphore":
+            notes.append(f"{common} is the common {driver.common}")
+        yield _cable(
+            layout, f"control:{i}", signal.name, colours, LAMP_GAUGE[layout.brief.units],
+            ((f"{driver.name}, {outs}", signal.driver), (f"signal {signal.name}", i)), (driver.at.x, driver.at.y), signal_point(layout, signal),
+            signal.tape, tuple(notes), driver.supply or "",
+        )  # fmt: skip
+
+
+def _motors(layout: Layout) -> Iterator[Piece]:
+    for i, node in layout.nodes.items():
+        if node.driver is None or node.output is None:
+            continue
+        driver, name = layout.drivers[node.driver], node.name or i
+        yield _cable(
+            layout, f"control:{i}", f"{name} motor", MOTOR_WIRES.get(node.motor or "", ("white", "grey")), MOTOR_GAUGE[layout.brief.units],
+            ((f"{driver.name}, output {node.output}", node.driver), (f"motor of turnout {name}", i)), (driver.at.x, driver.at.y), (node.at.x, node.at.y),
+            None, (node.motor or "motor of a kind nobody wrote down",), driver.supply or "",
+        )  # fmt: skip
+
+
+def _supplies(layout: Layout) -> Iterator[Piece]:
+    for kind in ("detectors", "drivers"):
+        for i, board in getattr(layout, kind).items():
+            if board.supply is None:
+                continue
+            circuit = layout.circuits[board.supply]
+            here = (board.at.x, board.at.y)
+            terminal = nearest_terminal_to(layout, board.supply, here)
+            source = next((d for d in layout.devices.items() if d[1].output == board.supply), None)
+            if terminal is not None:
+                start, there = (f"terminal {terminal}", terminal), terminal_point(layout, layout.terminals[terminal])
+            elif source is not None:
+                start, there = (source[1].name, source[0]), (source[1].at.x, source[1].at.y)
+            else:
+                continue
+            yield _cable(
+                layout, f"control:{i}", f"{board.name} supply", (circuit.colour_a, circuit.colour_b), SUPPLY_GAUGE[layout.brief.units],
+                (start, (board.name, i)), there, here, None, ("power of the board's own electronics",), board.supply,
+            )  # fmt: skip
