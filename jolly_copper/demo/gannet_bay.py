@@ -60,6 +60,8 @@ def mains(d: Draft) -> None:
     d.track("down-south", "Down main, south", "T2.through", "JD4.1", **MAIN)
     d.track("down-south-west", "Down main, south-west", "JD4.2", "JD5.1", (200, 5800, 900), **MAIN)
     d.track("down-west", "Down main, west", "JD5.2", "T1.points", (200, 200, 900), **MAIN)
+    for track in d.data["tracks"].values():
+        track["runs"] = "forward"  # the up main is worked both ways, for trains to and from staging
     d.track("crossover-1", "Crossover 1", "T1.diverging", "T3.diverging", code=83, joiner_every=None)
     d.track("up-north-1", "Up main, north 1", "T3.points", "T4.points", **MAIN)
     d.track("up-north-2", "Up main, north 2", "T4.through", "JU1.1", **MAIN)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings import (  # noqa: F401  (importing registers their rules)
     accessory,
+    detection,
     feeding,
     filters,
     joining,
@@ -15,6 +16,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     power,
     protection,
     reversing,
+    signals,
     track,
     wires,
 )

@@ -116,6 +116,13 @@ def _wrong_circuits(facts: Facts) -> Iterator[Finding]:
         tied = layout.runs[layout.terminals[feeder.terminal].run].circuit
         if tied == section.circuit:
             continue
+        behind = facts.tree.fed_by.get(section.circuit)
+        if (
+            behind is not None
+            and layout.devices[behind].kind == "detector"
+            and tied in facts.tree.lineage(section.circuit)
+        ):
+            continue  # a rule of its own says that it goes round the detector
         device = facts.tree.fed_by.get(section.circuit)
         reverser = device is not None and layout.devices[device].kind in REVERSERS
         right = nearest_terminal(facts, section.circuit, feeder.track, feeder.at)

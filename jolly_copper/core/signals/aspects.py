@@ -7,7 +7,7 @@ no two conflicting routes are ever cleared together; `interlocking` proves that 
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -118,8 +118,8 @@ class Signalling:
                 continue
             taken = [n for n in route.sections if n in occupied]
             if taken:
-                names = ", ".join(self.sensed[n].name for n in taken)
-                held[signal] = (f"{names} {'is' if len(taken) == 1 else 'are'} occupied.",)
+                names = self.names(taken)
+                held[signal] = (f"{', '.join(names)} {'is' if len(names) == 1 else 'are'} occupied.",)
             elif not route.sections:
                 held[signal] = ("It protects nothing: the track ends here.",)
             else:
@@ -141,7 +141,7 @@ class Signalling:
         """Which turnout lies against every way of a signal."""
         best = min(self.routes[signal], key=lambda r: sum(lies.get(s.node) != s.lies for s in r.needs), default=None)
         if best is None:
-            return "It protects nothing: the track ends here."
+            return "It leads nowhere: the track ends, or trains run the other way."
         wrong = [s for s in best.needs if lies.get(s.node) != s.lies]
         names = " and ".join(f"{self.layout.nodes[s.node].name or s.node} lies {lies.get(s.node)}" for s in wrong)
         return f"{names}: against this way."
@@ -155,35 +155,44 @@ class Signalling:
             near: numbers of stretches that count as a train coming near, besides those occupied, for lamps lit on approach.
         """
         cleared, held = self.cleared(lies, occupied)
-        known: dict[str, Shown] = {}
         lit = self.layout.brief.signalling.approach_lit
+        signals = self.layout.signals
 
-        def dark(signal: str) -> bool:
-            return lit and self.approach[signal] not in occupied and self.approach[signal] not in near
-
-        def ask(signal: str, asked: frozenset[str]) -> Shown:
-            if signal in known:
-                return known[signal]
-            thing = self.layout.signals[signal]
-            if signal not in cleared:
-                shown = Shown(
-                    signal, "stop", shows(thing, "stop"), held[signal], self.set_route(signal, lies), dark(signal)
+        # Every cleared signal starts from its best, and all come down together until nothing changes: so a ring without a
+        # train is clear all round, whichever signal is asked first.
+        aspects: dict[str, Aspect] = {i: "clear" if i in cleared else "stop" for i in self.routes}
+        reasons: dict[str, tuple[str, ...]] = dict(held)
+        for _ in range(len(aspects) + 1):
+            before = dict(aspects)
+            for i, route in cleared.items():
+                wanted, why = self._wanted(route, before)
+                aspects[i] = nearest_shown(signals[i], wanted)
+                reasons[i] = (
+                    why if aspects[i] == wanted else (*why, f"It cannot show {wanted}, so it shows {aspects[i]}.")
                 )
-            else:
-                route = cleared[signal]
-                wanted, reasons = self._wanted(route, lambda s: None if s in asked else ask(s, asked | {s}))
-                aspect = nearest_shown(thing, wanted)
-                if aspect != wanted:
-                    reasons = (*reasons, f"It cannot show {wanted}, so it shows {aspect}.")
-                shown = Shown(signal, aspect, shows(thing, aspect), reasons, route, dark(signal))
-            known[signal] = shown
-            return shown
+            if aspects == before:
+                break
+        return {
+            i: Shown(
+                i, aspect, shows(signals[i], aspect), reasons[i], cleared.get(i) or self.set_route(i, lies),
+                lit and self.approach[i] not in occupied and self.approach[i] not in near,
+            )
+            for i, aspect in aspects.items()
+        }  # fmt: skip
 
-        return {i: ask(i, frozenset({i})) for i in self.routes}
+    def names(self, sections: Sequence[int]) -> list[str]:
+        """What sections are called, those behind one channel once."""
+        found: dict[object, str] = {}
+        for n in sections:
+            sensed = self.sensed[n]
+            key = sensed.device or n
+            found[key] = min(found.get(key, sensed.name), sensed.name, key=len)
+        return list(found.values())
 
-    def _wanted(self, route: Route, next_shows: object) -> tuple[Aspect, tuple[str, ...]]:
+    def _wanted(self, route: Route, aspects: Mapping[str, Aspect]) -> tuple[Aspect, tuple[str, ...]]:
+        """The aspect the rules want for a cleared route, with the others as they stand."""
         layout, wishes = self.layout, self.layout.brief.signalling
-        names = [self.sensed[n].name for n in route.sections]
+        names = self.names(route.sections)
         clear = f"{', '.join(names)} {'is' if len(names) == 1 else 'are'} clear" + (
             f" and {', '.join(f'{layout.nodes[s.node].name or s.node} lies {s.lies}' for s in route.needs)}."
             if route.needs
@@ -196,21 +205,17 @@ class Signalling:
         if wishes.school == "two aspects":
             return "clear", (clear,)
         turns = route.turns and wishes.school == "three aspects and diverging"
-        beyond: Shown | None = next_shows(route.exit) if route.exit is not None else None  # type: ignore[operator]
         if route.exit is None:
             where = {"bumper": "The track ends at a bumper", "pit": "The way ends at a pit"}.get(
                 route.ends, "No signal follows"
             )
             return ("diverging approach" if turns else "approach"), (f"{where}: be ready to stop there.", clear)
-        name = layout.signals[route.exit].name
-        if beyond is None or beyond.aspect in ("stop", "restricting"):
-            state = beyond.aspect if beyond else "the same ring"
-            return ("diverging approach" if turns else "approach"), (f"The next signal, {name}, shows {state}.", clear)
-        told = f"The next signal, {name}, shows {beyond.aspect}."
+        beyond = aspects[route.exit]
+        told = f"The next signal, {layout.signals[route.exit].name}, shows {beyond}."
+        if beyond in ("stop", "restricting"):
+            return ("diverging approach" if turns else "approach"), (told, clear)
         if turns:
             return "diverging clear", ("The way leaves the straight at a turnout.", told, clear)
-        if route.turns and layout.signals[route.signal].heads == 1 and wishes.school != "three aspects":
-            return "approach", ("The way leaves the straight at a turnout.", told, clear)
         return "clear", (told, clear)
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.rails.pieces import Joined
@@ -17,7 +19,7 @@ MOST_STATES = 1 << 14
 """States tried in one go; beyond it, pair by conflicting pair with the sections of the two only."""
 MOST_ENTERED = 8
 NEAR_MM = 900.0
-"""Turnouts whose tracks join within so little are one junction."""
+"""Turnouts joined by track so short, with no gap in it, are one junction; so are both ends of a crossover."""
 
 
 @dataclass(frozen=True)
@@ -62,8 +64,10 @@ def junctions(signals: Signalling) -> list[Junction]:
     for i in branching:
         joined.find(i)
     for i, track in layout.tracks.items():
-        if track.a.node in branching and track.b.node in branching and rails.lengths[i] <= NEAR_MM:
-            joined.join(track.a.node, track.b.node)
+        if track.a.node in branching and track.b.node in branching:
+            undivided = len(rails.pieces[i]) == 1 and rails.lengths[i] <= NEAR_MM
+            if undivided or is_crossover(layout, i):
+                joined.join(track.a.node, track.b.node)
     groups: dict[object, list[str]] = defaultdict(list)
     for i in branching:
         groups[joined.find(i)].append(i)
@@ -90,6 +94,23 @@ def _leads_to(signals: Signalling, route: Route) -> str:
         return signals.layout.signals[route.exit].name
     track = signals.layout.tracks[route.legs[-1].track].name
     return f"{track}, {route.ends}" if route.ends in ("bumper", "pit") else track
+
+
+def is_crossover(layout: Layout, track: str) -> bool:
+    """Whether a track joins two turnouts leg to leg whose straight ways run alike: both are thrown together."""
+    thing = layout.tracks[track]
+    if not all(layout.nodes[p.node].kind == "turnout" and p.port == "diverging" for p in (thing.a, thing.b)):
+        return False
+    headings = []
+    for node in (thing.a.node, thing.b.node):
+        legs = [
+            (t.path[1], t.path[0]) if t.a.node == node else (t.path[-2], t.path[-1])
+            for t in layout.tracks.values() for p in (t.a, t.b) if p.node == node and p.port == "through"
+        ]  # fmt: skip
+        if not legs:
+            return False
+        headings.append(math.atan2(legs[0][0].y - legs[0][1].y, legs[0][0].x - legs[0][1].x))
+    return abs(math.cos(headings[0] - headings[1])) > 0.8
 
 
 def conflict(one: Route, other: Route) -> bool:
@@ -155,7 +176,7 @@ def _search(
     signals: Signalling, routes: list[Route], pairs: list[tuple[int, int]], turnouts: list[str], sections: list[int],
     fixed: dict[str, str] | None = None,
 ) -> tuple[int, int, dict[str, str], tuple[int, ...]] | None:  # fmt: skip
-    asked = {r.signal for r in routes}
+    asked = {r.signal for r in routes} if turnouts else {routes[n].signal for pair in pairs for n in pair}
     for lies in itertools.product(*(_ways(signals, t) for t in turnouts)):
         setting = {**(fixed or {}), **dict(zip(turnouts, lies, strict=True))}
         ready = {i: r for i, r in enumerate(routes) if r.lies_so(setting)}

@@ -123,7 +123,11 @@ def occupied(
     trains: Sequence[Standing],
     lies: Mapping[str, str],
 ) -> Occupancy:
-    """The sections trains light. A wheel on both sides of a gap lights both."""
+    """The sections trains light. A wheel on both sides of a gap lights both; stretches behind one channel light together."""
+    behind_channel: dict[str, list[int]] = {}
+    for s in sensed:
+        if s.device is not None:
+            behind_channel.setdefault(s.device, []).append(s.number)
     lit: set[int] = set()
     there: set[int] = set()
     legs = []
@@ -133,7 +137,10 @@ def occupied(
         seen = behind(layout, ways, standing, seen_length(layout, train), lies)
         legs.append(whole)
         there |= _under(rails, whole)
-        lit |= {n for n in _under(rails, seen) if sensed[n].device is not None}
+        # A channel lights for all it looks at.
+        lit |= {
+            k for n in _under(rails, seen) if (device := sensed[n].device) is not None for k in behind_channel[device]
+        }
     return Occupancy(frozenset(lit), frozenset(there), tuple(legs))
 
 

@@ -164,6 +164,8 @@ class Yard:
                 continue
             legs = (*legs, Leg(end.track, at, length if end.end == "b" else 0.0))
             on = steps_on(self.layout, self.ways, end)
+            if on and all(self._against(s.end) for s in on if s.end is not None):
+                continue  # it would lead only where trains run the other way
             if not on or len(legs) > MOST_STEPS:
                 port = getattr(self.layout.tracks[end.track], end.end)
                 kind = self.layout.nodes[port.node].kind
@@ -182,14 +184,21 @@ class Yard:
             for step in reversed(on):
                 assert step.end is not None
                 held = {s.node: s.lies for s in needs}
-                if any(held.get(s.node, s.lies) != s.lies for s in step.needs) or any(
-                    leg.track == step.end.track for leg in legs[1:]
+                if (
+                    self._against(step.end)
+                    or any(held.get(s.node, s.lies) != s.lies for s in step.needs)
+                    or any(leg.track == step.end.track for leg in legs[1:])
                 ):
                     continue  # it would need one turnout both ways, or runs in a ring without a signal
                 start = 0.0 if step.end.end == "a" else self.rails.lengths[step.end.track]
                 stack.append((
                     step.end.far, start, legs, (*needs, *step.needs), (*nodes, step.node), turns or step.turns,
                 ))  # fmt: skip
+
+    def _against(self, end: TrackEnd) -> bool:
+        """Whether trains do not run this way on the track they would enter at an end."""
+        runs = self.layout.tracks[end.track].runs
+        return runs == ("backward" if end.end == "a" else "forward")
 
     def _route(
         self, signal: str, gap: float | None, legs: tuple[Leg, ...], needs: tuple[Setting, ...], nodes: tuple[str, ...], leads: str | None,

@@ -97,18 +97,15 @@ def _greedy(far: Floats, weights: Sequence[int], room: int, boards: int) -> tupl
         return None
     best, wire = first, _wire(far, first)
     for _ in range(MOST_ROUNDS):
-        sites = [s for s, _ in best]
-        tries = [
-            (k, s) for k in range(len(sites)) for s in range(far.shape[1]) if s != sites[k]
-        ]  # fmt: skip
-        found: tuple[Chosen, float] | None = None
-        for k, s in tries:
-            then = _shared(far, weights, room, [*sites[:k], s, *sites[k + 1 :]])
-            if then is not None and (cost := _wire(far, then)) < (found[1] if found else wire) - 1e-6:
-                found = (then, cost)
-        if found is None:
+        start = wire
+        for k in range(boards):
+            sites = [s for s, _ in best]
+            for s in range(far.shape[1]):
+                then = _shared(far, weights, room, [*sites[:k], s, *sites[k + 1 :]]) if s != sites[k] else None
+                if then is not None and (cost := _wire(far, then)) < wire - 1e-6:
+                    best, wire = then, cost
+        if wire >= start - 1e-6:
             break
-        best, wire = found
     return best, wire
 
 
