@@ -72,11 +72,20 @@ def goes_dark(layout: Layout, rails: RailMap, device_id: str) -> Dark:
 
 
 def in_order(layout: Layout) -> list[str]:
-    """Devices depth first from the sources, each before what hangs under it."""
+    """Devices depth first from the sources, each before what hangs under it.
+
+    Channels of detector boards are left out: there are dozens, they protect nothing, and they have pages of their own.
+    """
     below: dict[str | None, list[str]] = {}
     outputs = {d.output for d in layout.devices.values()}
+    through = {d.output: d.input for d in layout.devices.values() if d.board is not None}
     for i, d in layout.devices.items():
-        below.setdefault(d.input if d.input in outputs else None, []).append(i)
+        if d.board is not None:
+            continue
+        above = d.input
+        while above in through:
+            above = through[above]
+        below.setdefault(above if above in outputs else None, []).append(i)
     found: list[str] = []
     stack = list(reversed(below.get(None, [])))
     while stack:

@@ -29,17 +29,13 @@ def blind(facts: Facts) -> Iterator[Finding]:
         dark = sorted(
             {known.sensed[n].name for r in routes for n in r.sections if known.sensed[n].device is None}, key=natural
         )
-        if (
-            dark
-            and not all(any(known.sensed[n].device is None for n in r.sections) for r in routes if r.sections)
-            and signal.kind == "dwarf"
-        ):
-            continue  # it shows restricting into the yard, and knows about the rest
+        beside = any(r.sections and all(known.sensed[n].device is not None for n in r.sections) for r in routes)
         if dark:
             yield Finding(
-                key=f"no-detection:{i}", rule="signal with no detection behind it", severity="should",
+                key=f"no-detection:{i}", rule="signal with no detection behind it", severity="look" if beside else "should",
                 title=f"Signal {signal.name} leads into {', '.join(dark[:FEW])}{' and more' if len(dark) > FEW else ''}, where nothing detects a train",
-                why="It cannot tell whether the way is clear, so it shows restricting at best: a head that never clears.",
+                why="Set that way it cannot tell whether the track is clear, and shows restricting at best; its other ways are detected." if beside
+                else "It cannot tell whether the way is clear, so it shows restricting at best: a head that never clears.",
                 mend="A detection section there (step Detect), or end the signalled way before it.", place=Place("signal", i, signal.track, signal.at), shows=(i, signal.track),
                 figures=(("sections without a detector", str(len(dark))),),
             )  # fmt: skip
@@ -120,12 +116,15 @@ def overlapping(facts: Facts) -> Iterator[Finding]:
         return
     known = signalling_of(facts)
     told: set[str] = set()
+    # Their own signals lead over these already.
+    led = {n for r in known.numbered for n in r.nodes if layout.nodes[n].kind != "joint"}
     for route in known.numbered:
         for setting in route.needs:
             for track_id, track in layout.tracks.items():
                 for end, port in (("a", track.a), ("b", track.b)):
                     if (
                         port.node != setting.node
+                        or (track.b.node if end == "a" else track.a.node) in led
                         or any(leg.track == track_id for leg in route.legs)
                         or track_id in told
                     ):

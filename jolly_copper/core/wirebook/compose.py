@@ -20,6 +20,7 @@ from jolly_copper.core.wirebook.materials import Item, WireNeed, items, wire_nee
 from jolly_copper.core.wirebook.one_line import one_lines, ratings
 from jolly_copper.core.wirebook.piece import KINDS, Piece
 from jolly_copper.core.wirebook.pieces import pieces
+from jolly_copper.core.wirebook.signal_pages import signal_chapters
 from jolly_copper.core.wirebook.tasks import BoardTasks, board_tasks
 
 TICK = Column("Done", 0.6, "tick")
@@ -79,6 +80,7 @@ def compose_from(worked: Worked, revision: int, made: str) -> Book:
     layout = worked.layout
     chapters = [_cautions(), _power(worked), _colours(layout), _order(worked)]
     chapters += [_board(worked, work) for work in worked.order]
+    chapters += signal_chapters(worked.facts, worked.pieces)
     chapters += [_schedule(worked), _terminals(worked), _cutting(worked), _materials(worked)]
     return Book(layout.name, layout.club, layout.brief.lead or "", revision, made, tuple(chapters))
 
@@ -94,7 +96,8 @@ def _power(worked: Worked) -> Chapter:
     for i in in_order(layout):
         device = layout.devices[i]
         circuit, figures = layout.circuits[device.output], asked.get(i)
-        sections = ", ".join(s.name for s in layout.sections.values() if s.circuit == device.output) or "—"
+        fed = [s.name for s in layout.sections.values() if _district(layout, s.circuit) == device.output]
+        sections = ", ".join(fed[:8]) + (f" and {len(fed) - 8} more" if len(fed) > 8 else "") or "—"
         rows.append((
             device.name, circuit.name, f"{circuit.colour_a} + {circuit.colour_b}", ratings(device),
             print_current(figures.worst) if figures else "—",
@@ -109,8 +112,16 @@ def _power(worked: Worked) -> Chapter:
     return Chapter("power", "Power, on one line", (*one_lines(facts), table))
 
 
+def _district(layout: Layout, circuit: str) -> str:
+    """The circuit above a detector channel; a circuit itself elsewhere."""
+    return next(
+        (d.input or circuit for d in layout.devices.values() if d.output == circuit and d.board is not None), circuit
+    )
+
+
 def _colours(layout: Layout) -> Chapter:
     used = {r.circuit for r in layout.runs.values()}
+    sensed = {d.output for d in layout.devices.values() if d.board is not None}
     rows = tuple(
         (
             c.name,
@@ -120,6 +131,7 @@ def _colours(layout: Layout) -> Chapter:
             "yes" if i in used else "no wire of its own",
         )
         for i, c in layout.circuits.items()
+        if i not in sensed
     )
     school = (
         "Every district has its own pair of colours, so the wire says where it belongs." if layout.brief.rules.colours_by_district
@@ -141,6 +153,13 @@ def _colours(layout: Layout) -> Chapter:
         (
             school,
             "The same wire goes to the same rail everywhere in a section; the page of each feeder says which. Wire A is pin 1 of every plug and the odd post of every terminal.",
+            *(
+                [
+                    "Behind a detector the sensed wire is its district's, striped; the other is the district's own. Its label says which section it is."
+                ]
+                if sensed
+                else []
+            ),
         ),
     )
     return Chapter("colours", "Colour code", (rule, table), short=True)

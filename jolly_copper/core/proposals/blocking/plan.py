@@ -30,7 +30,7 @@ LEAST_SECTION_MM = 260.0
 DETECTED: frozenset[TrackUse] = frozenset({"main", "branch", "siding", "yard", "staging"})
 """Uses of track that are detected. Industry, engine terminals and programming track need none: who works there, looks."""
 PREFIX: dict[TrackUse, str] = {"main": "M", "branch": "B", "siding": "S", "yard": "Y", "staging": "H"}
-NAMED = "Blocks of the main are M, of branches B, of sidings S, of yards Y, of hidden staging H; junctions are called by their turnouts."
+NAMED = "Blocks of the main are M, of branches B, of sidings S, of yards Y, of hidden staging H; junctions are called by their points."
 
 
 @dataclass(frozen=True)
@@ -394,7 +394,7 @@ class _Dividing:
             circuit = circuits[numbers[0]]
             if isinstance(key, tuple) and key[0] == "junction":
                 nodes = self._junction_nodes(rails, numbers[0])
-                name = " ".join(nodes[:4]) if nodes else self.layout.tracks[widest.track].name
+                name = f"Points {' '.join(nodes[:4])}" if nodes else self.layout.tracks[widest.track].name
                 taken[name] += 1
                 name = name if taken[name] == 1 else f"{name} part {taken[name]}"
                 why = "a junction is a section of its own: a train in it holds every way over it"
