@@ -99,14 +99,14 @@ def demo(
     helper_phrase: HelperPhrase = None,
 ) -> None:
     """Start the app with the demo railroad."""
-    from jolly_copper.demo import gannet_bay, undivided_bay, unwired_bay
+    from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
     from jolly_copper.store import Store
 
     path = db or _club_file("demo.sqlite3")
     store = Store(path)
     known = {row["id"] for row in store.layouts()}
     demos = (
-        ("gannet-bay-unwired", unwired_bay), ("gannet-bay-undivided", undivided_bay), ("gannet-bay", gannet_bay),
+        ("gannet-bay-signalled", signalled_bay), ("gannet-bay-unwired", unwired_bay), ("gannet-bay-undivided", undivided_bay), ("gannet-bay", gannet_bay),
     )  # fmt: skip
     for name, layout in demos:
         if fresh and name in known:

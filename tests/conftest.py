@@ -15,7 +15,7 @@ from playwright.sync_api import expect
 
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.demo import gannet_bay, undivided_bay, unwired_bay
+from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
 
 # A slow or busy machine must not fail a test that would pass on a quick one.
 hypothesis.settings.register_profile("steady", deadline=None, derandomize=True)
@@ -62,6 +62,7 @@ def base_url(tmp_path: Path) -> Iterator[str]:
     from jolly_copper.store import Store
 
     store = Store(tmp_path / "club.sqlite3")
+    store.add("gannet-bay-signalled", signalled_bay())
     store.add("gannet-bay-unwired", unwired_bay())
     store.add("gannet-bay-undivided", undivided_bay())
     store.add("gannet-bay", gannet_bay())

@@ -25,7 +25,8 @@ Role = Literal["lead", "helper"]
 COOKIE = "copper-role"
 HERE = frozenset({"127.0.0.1", "::1"})
 HERE_NAMES = frozenset({"127.0.0.1", "localhost", "[::1]"})
-HELPERS_WRITE = re.compile(r"^/api/layouts/[^/]+/work$")
+HELPERS_WRITE = re.compile(r"^/api/layouts/[^/]+/(work|moment|moment/drive)$")
+"""What a helper may send: work done, and questions about trains on the plan, which change nothing."""
 TRIES, WITHIN_S = 6, 60.0
 KEPT_S = 30 * 24 * 3600
 WORDS = [

@@ -39,6 +39,7 @@ from jolly_copper.core.quantities import (
     print_volts,
     read_gauge,
 )
+from jolly_copper.core.signals.aspects import Signalling, signalling_of
 from jolly_copper.core.wirebook import compose as wirebook
 from jolly_copper.core.wirebook.schedule import schedule, totals
 from jolly_copper.store import Revision
@@ -49,6 +50,7 @@ class Worked:
 
     def __init__(self) -> None:
         self._facts: OrderedDict[tuple[str, int, str | None], Facts] = OrderedDict()
+        self._signalling: OrderedDict[tuple[str, int], Signalling] = OrderedDict()
         self._wirebooks: OrderedDict[tuple[str, int, str | None], wirebook.Worked] = OrderedDict()
         self._lock = Lock()
 
@@ -63,6 +65,19 @@ class Worked:
                 self._wirebooks[key] = kept
                 while len(self._wirebooks) > 4:
                     self._wirebooks.popitem(last=False)
+        return kept
+
+    def signalling(self, revision: Revision, facts: Facts) -> Signalling:
+        """The signals of a revision with all their routes, kept: a train that is driven asks at every step."""
+        key = (revision.layout_id, revision.number)
+        with self._lock:
+            kept = self._signalling.get(key)
+        if kept is None:
+            kept = signalling_of(facts)
+            with self._lock:
+                self._signalling[key] = kept
+                while len(self._signalling) > 4:
+                    self._signalling.popitem(last=False)
         return kept
 
     def facts(self, revision: Revision, scene: str | None) -> Facts:

@@ -20,6 +20,7 @@ from jolly_copper.api import (
     book,
     change_orders,
     copper,
+    detection,
     dividing,
     drawing,
     fleet,
@@ -27,6 +28,7 @@ from jolly_copper.api import (
     rails,
     shapes,
     signal,
+    signalling,
     sums,
     under,
     zones,
@@ -78,6 +80,8 @@ def create_app(store: Store, web: Path | None = None, shared: access.Access | No
     app.include_router(dividing.router)
     app.include_router(copper.router)
     app.include_router(signal.router)
+    app.include_router(detection.router)
+    app.include_router(signalling.router)
     app.include_router(book.router)
     app.include_router(change_orders.router)
     app.include_router(under.router)

@@ -25,7 +25,7 @@ class RowShape(BaseModel):
 
 class TaskShape(BaseModel):
     key: str
-    kind: Literal["gap", "terminal", "run", "feeder", "plug", "check"]
+    kind: Literal["gap", "terminal", "run", "feeder", "control", "plug", "check"]
     label: str
     colours: list[str]
     rows: list[RowShape]

@@ -44,7 +44,7 @@ ROOM_FOR_A_HEAD = 72
 """Points left on a page for a heading, its row of titles and some rows."""
 
 
-def _fonts() -> None:
+def register_fonts() -> None:
     """Letters that ship with the PDF library, with ohms and fractions in them."""
     folder = Path(reportlab.__file__).parent / "fonts"
     registerFont(TTFont("Book", str(folder / "Vera.ttf")))
@@ -68,7 +68,7 @@ COVER = ParagraphStyle("cover", parent=TITLE, fontSize=26, leading=32, spaceBefo
 
 def book_pdf(book: Book, page: PageSize = "A4") -> bytes:
     """The book as a PDF file."""
-    _fonts()
+    register_fonts()
     out = io.BytesIO()
     size = PAGES[page]
     document = BaseDocTemplate(
@@ -298,7 +298,7 @@ def labels_pdf(found: list[Label], sheet: Sheet, book: Book, skip: int = 0) -> b
         book: whose layout, change and date stand small at the foot of each sheet.
         skip: places at the start of the first sheet that are used already.
     """
-    _fonts()
+    register_fonts()
     if rl_config.invariant != 1:
         rl_config.invariant = 1
     out = io.BytesIO()

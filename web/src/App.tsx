@@ -7,7 +7,9 @@ import { Trouble } from "./shell/Trouble";
 import { WorkBus } from "./shell/WorkBus";
 import { BookStep } from "./steps/book/BookStep";
 import { BriefStep } from "./steps/brief/BriefStep";
+import { DetectStep } from "./steps/detect/DetectStep";
 import { ReverseStep } from "./steps/reverse/ReverseStep";
+import { SignalStep } from "./steps/signal/SignalStep";
 import { SumsStep } from "./steps/sums/SumsStep";
 import { TableStep } from "./steps/table/TableStep";
 import { TrackStep } from "./steps/track/TrackStep";
@@ -51,6 +53,8 @@ export function App() {
         {state && step === "trains" ? <TrainsStep /> : null}
         {state && step === "zones" ? <ZonesStep /> : null}
         {state && step === "reverse" ? <ReverseStep /> : null}
+        {state && step === "detect" ? <DetectStep /> : null}
+        {state && step === "signal" ? <SignalStep /> : null}
         {state && step === "wire" ? <WireStep /> : null}
         {state && step === "table" ? <TableStep /> : null}
         {state && step === "book" ? <BookStep /> : null}

@@ -1,6 +1,7 @@
 import { keepPreviousData, QueryClient, useQuery } from "@tanstack/react-query";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
+import { useTrainsOn } from "../store/trainsOn";
 import { answer, api } from "./client";
 
 export const queries = new QueryClient({
@@ -186,6 +187,68 @@ export function useAccessories() {
         }),
       ),
   });
+}
+
+/** Which section is where, what looks at it and what that sees. */
+export function useDetection(wanted = true) {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["detection", id, revision, scene],
+    enabled: ready && wanted,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/detection", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
+      ),
+  });
+}
+
+/** The signals with their ways, outputs and boards; what they show just now is the moment's. */
+export function useSignals(wanted = true) {
+  const { id, revision, scene, ready } = useWhere();
+  return useQuery({
+    queryKey: ["signals", id, revision, scene],
+    enabled: ready && wanted,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/signals", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
+      ),
+  });
+}
+
+/** What the trains put on the plan light, and what every head shows for them. */
+export function useMoment(wanted = true) {
+  const { id, revision, scene, ready } = useWhere();
+  const trains = useTrainsOn((s) => s.trains);
+  const { data } = useQuery({
+    queryKey: ["moment", id, revision, trains],
+    enabled: ready && wanted,
+    placeholderData: keepPreviousData,
+    retry: false,
+    gcTime: 20_000,
+    queryFn: () =>
+      answer(
+        api.POST("/api/layouts/{layout_id}/moment", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+          body: { trains },
+        }),
+      ),
+  });
+  return data;
+}
+
+/** The choices of detection there are, with their reasons. */
+export function useDetectingSchools() {
+  return useQuery({ queryKey: ["detecting-schools"], queryFn: () => answer(api.GET("/api/detecting-schools")) });
+}
+
+export function useSignallingSchools() {
+  return useQuery({ queryKey: ["signalling-schools"], queryFn: () => answer(api.GET("/api/signalling-schools")) });
 }
 
 export function useHouseRules() {

@@ -51,3 +51,26 @@ export function Swatch({ a, b, words = true }: { a: string; b: string; words?: b
     </span>
   );
 }
+
+/** Any number of wires in their colours, with the colours in words beside. */
+export function Swatches({ colours }: { colours: string[] }) {
+  if (colours.length === 2) return <Swatch a={colours[0] ?? ""} b={colours[1] ?? ""} />;
+  const tall = Math.max(colours.length * 6.3, 6.3);
+  return (
+    <span className="inline-flex items-center gap-1.5">
+      <svg
+        width="26"
+        height={tall}
+        viewBox={`0 0 26 ${tall}`}
+        role="img"
+        aria-label={colours.join(", ")}
+        className="shrink-0"
+      >
+        {colours.map((colour, k) => (
+          <Wire key={colour} colour={colour} y={0.7 + k * 6.3} />
+        ))}
+      </svg>
+      <span>{colours.join(" · ")}</span>
+    </span>
+  );
+}

@@ -2,6 +2,8 @@ import { useAnswers, useZones } from "../api/queries";
 import { Segmented } from "../parts/Segmented";
 import { type Look, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
+import { useTrainsOn } from "../store/trainsOn";
+import { Head } from "./Heads";
 import { darkest, RAMP_CSS, RAMP_CSS_BACK } from "./ink";
 
 const LOOKS: readonly (readonly [Look, string])[] = [
@@ -11,6 +13,8 @@ const LOOKS: readonly (readonly [Look, string])[] = [
   ["coin", "Coin test"],
   ["phase", "Phase"],
   ["reversing", "Reversing"],
+  ["blocks", "Blocks"],
+  ["signals", "Signals"],
 ];
 
 /** The row of looks, the scene they are for, and what the ink means. */
@@ -62,6 +66,8 @@ export function Looks() {
       {look === "phase" ? <PhaseLegend /> : null}
       {look === "reversing" ? <ReversingLegend /> : null}
       {look === "zones" ? <ZonesLegend /> : null}
+      {look === "blocks" ? <BlocksLegend /> : null}
+      {look === "signals" ? <SignalsLegend /> : null}
       {look === "track" && data ? <span className="text-mute text-xs">{data.track_text} of track</span> : null}
     </div>
   );
@@ -108,6 +114,38 @@ function ZonesLegend() {
       <span>ink by district</span>
       <Key colour="var(--dead)" words="no district" dash="5 4" />
       {wrong ? <Key colour="var(--oxide)" words="a short here opens the wrong one, or none" dash="5 4" /> : null}
+    </div>
+  );
+}
+
+function BlocksLegend() {
+  const trains = useTrainsOn((s) => s.trains.length);
+  return (
+    <div className="flex flex-wrap items-center gap-x-2.5 rounded bg-paper/85 px-1.5 text-[11px] text-mute">
+      <span>ink by section</span>
+      <Key colour="var(--dead)" words="no detector" dash="5 4" />
+      {trains ? <Key colour="var(--amber)" words="lit" /> : null}
+    </div>
+  );
+}
+
+const Glyph = ({ aspect, words }: { aspect: string; words: string }) => (
+  <span className="flex items-center gap-1">
+    <svg width="14" height="14" viewBox="-7 -7 14 14" aria-hidden="true">
+      <Head light={aspect} r={5.6} />
+    </svg>
+    {words}
+  </span>
+);
+
+function SignalsLegend() {
+  return (
+    <div className="flex flex-wrap items-center gap-x-2.5 rounded bg-paper/85 px-1.5 text-[11px] text-mute">
+      <Glyph aspect="red" words="stop" />
+      <Glyph aspect="yellow" words="approach" />
+      <Glyph aspect="green" words="clear" />
+      <Key colour="var(--amber)" words="occupied" />
+      <Key colour="var(--oxide)" words="a train nobody sees" dash="5 4" />
     </div>
   );
 }

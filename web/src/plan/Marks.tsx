@@ -131,6 +131,7 @@ export const Devices = memo(function Devices({
   return (
     <g>
       {Object.entries(devices ?? {}).map(([id, device]) => {
+        if (device.board) return null; // a channel: its board is drawn
         const ink = circuits?.[device.output]?.ink ?? "var(--copper)";
         const big = device.kind === "booster" || device.kind === "station" || device.kind === "supply";
         const amps = device.trip_amps ? `${device.trip_amps} A` : device.kind;
@@ -214,7 +215,7 @@ export const Names = memo(function Names({
       {Object.entries(sections ?? {}).map(([id, section]) => {
         const drawn = tracks[section.track];
         const circuit = circuits?.[section.circuit];
-        if (!drawn || !circuit || seen.has(section.circuit)) return null;
+        if (!drawn || !circuit || seen.has(section.circuit) || section.block) return null;
         seen.add(section.circuit);
         const [x, y] = along(drawn, section.at);
         const width = circuit.name.length * 5.9 + 22;

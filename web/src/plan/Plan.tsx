@@ -1,12 +1,14 @@
 import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
-import { useAnswers, usePoint, useRails, useZones } from "../api/queries";
+import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals, useZones } from "../api/queries";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { Backdrop } from "./Backdrop";
+import { Blocks, Moment } from "./Blocks";
 import { Copper } from "./Copper";
 import { boxOf, nearest } from "./geometry";
 import { aboutThing, aboutTrack } from "./hover";
+import { Boards as ControlBoards, GhostHeads, Heads, Trains } from "./Heads";
 import { Loads } from "./Loads";
 import { Boards, Devices, Gaps, Names, Obstacles, Spots } from "./Marks";
 import { Nodes } from "./Nodes";
@@ -19,6 +21,7 @@ import { Handles } from "./tools/Handles";
 import { useDrag } from "./tools/useDrag";
 import { usePlanKeys } from "./tools/usePlanKeys";
 import { useTool } from "./tools/useTool";
+import { useTrainsOn } from "../store/trainsOn";
 import { useZoom } from "./useZoom";
 import { Zones } from "./Zones";
 
@@ -39,6 +42,7 @@ export function Plan() {
     look,
     lit,
     picked,
+    selected,
     showing,
     select,
     choose,
@@ -53,6 +57,11 @@ export function Plan() {
   } = useBench();
   const placing = useBench((s) => s.placing);
   const { data: zones } = useZones(look === "zones");
+  const signalling = look === "signals" || step === "signal";
+  const { data: detection } = useDetection(look === "blocks" || signalling);
+  const { data: signals } = useSignals(look === "signals" || look === "blocks" || step === "track");
+  const moment = useMoment(signalling || look === "blocks");
+  const ghostHeads = useBench((s) => s.ghostHeads);
   const toolName = useBench((s) => s.tool);
   const { data: rails } = useRails(
     look === "zones" || look === "phase" || look === "reversing" || step === "track" || step === "reverse",
@@ -155,6 +164,12 @@ export function Plan() {
       return set({ measure: [...measure, { x: here.x, y: here.y }].slice(-2) });
     }
     if (tool.tool) return tool.press(here);
+    if (placing?.what === "train") {
+      const on = trackAt(event);
+      if (!on) return set({ note: "Click on a track." });
+      set({ placing: null, note: null });
+      return useTrainsOn.getState().put({ name: placing.name, train: placing.train, track: on.track, at: on.at });
+    }
     if (placing && step === "zones") {
       set({ placing: null });
       const [x, y] = [Math.round(here.x), Math.round(here.y)];
@@ -259,7 +274,7 @@ export function Plan() {
           <Backdrop layout={layout} measure={drawing ? measure : []} />
           {answers ? (
             <>
-              <g opacity={look === "phase" || look === "reversing" ? 0.35 : 1}>
+              <g opacity={look === "phase" || look === "reversing" || look === "blocks" || look === "signals" ? 0.3 : 1}>
                 <Copper
                   runs={layout.runs}
                   drawn={answers.runs}
@@ -282,6 +297,23 @@ export function Plan() {
                   ghosts={ghostInks}
                   ghostGaps={ghostGaps}
                 />
+              ) : look === "blocks" && detection ? (
+                <Blocks
+                  answers={answers}
+                  detection={detection}
+                  lit={bright}
+                  on={moment?.lit ?? NOTHING}
+                  ghosts={ghostInks}
+                  ghostGaps={ghostGaps}
+                />
+              ) : look === "signals" && detection ? (
+                <Moment
+                  answers={answers}
+                  detection={detection}
+                  lit={bright}
+                  moment={moment}
+                  way={selected?.kind === "signal" ? moment?.shows[selected.id]?.legs : undefined}
+                />
               ) : look === "reversing" && rails ? (
                 <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
               ) : (
@@ -297,8 +329,16 @@ export function Plan() {
                 drawing={drawing}
                 far={bucket < -7 && ((look !== "phase" && !drawing) || Object.keys(answers.nodes).length > MANY_NODES)}
               />
-              {drawing ? null : <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />}
-              {drawing || look === "phase" || look === "reversing" || look === "zones" ? null : (
+              {signals && (look === "signals" || look === "blocks" || drawing) ? (
+                <>
+                  <ControlBoards layout={layout} lit={bright} />
+                  <Heads signals={signals} shows={moment?.shows} lit={bright} small={look !== "signals"} />
+                </>
+              ) : null}
+              {look === "signals" ? <GhostHeads heads={ghostHeads} /> : null}
+              {moment && (look === "signals" || look === "blocks") ? <Trains answers={answers} moment={moment} /> : null}
+              {drawing || look === "blocks" || look === "signals" ? null : <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />}
+              {drawing || ["phase", "reversing", "zones", "blocks", "signals"].includes(look) ? null : (
                 <Spots answers={answers} look={look} point={point} picked={picked !== null} />
               )}
               {drawing && toolName === "select" ? <Handles layout={layout} answers={answers} /> : null}

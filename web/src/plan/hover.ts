@@ -60,6 +60,14 @@ export function aboutThing(answers: Answers, layout: Layout, { kind, id }: Thing
     const device = layout.devices?.[id];
     return [device?.name ?? id, `${device?.kind}${device?.trip_amps ? `, trips at ${device.trip_amps} A` : ""}`];
   }
+  if (kind === "signal") {
+    const signal = layout.signals?.[id];
+    return [`Signal ${signal?.name ?? id}`, signal?.kind ?? ""];
+  }
+  if (kind === "detector" || kind === "driver") {
+    const board = kind === "detector" ? layout.detectors?.[id] : layout.drivers?.[id];
+    return [board?.name ?? id, `${kind === "detector" ? "detector board" : "driver board"}, from ${board?.address}`];
+  }
   if (kind === "terminal") return [`Terminal ${id}`, layout.terminals?.[id]?.kind ?? ""];
   if (kind === "load") {
     const thing = layout.loads?.[id];

@@ -17,6 +17,16 @@ export function boxFor(
   if (feeder) return boxOf([[feeder.x1 - 900, feeder.y1 - 600, feeder.x2 + 900, feeder.y2 + 600]]);
   const device = thing?.kind === "device" ? layout?.devices?.[thing.id]?.at : undefined;
   if (device) return round(device.x, device.y);
+  const signal = thing?.kind === "signal" ? layout?.signals?.[thing.id] : undefined;
+  const beside = signal ? answers.tracks[signal.track] : undefined;
+  if (signal && beside) return round(...along(beside, signal.at));
+  const control =
+    thing?.kind === "detector"
+      ? layout?.detectors?.[thing.id]?.at
+      : thing?.kind === "driver"
+        ? layout?.drivers?.[thing.id]?.at
+        : undefined;
+  if (control) return round(control.x, control.y);
   const load = thing?.kind === "load" ? layout?.loads?.[thing.id]?.at : undefined;
   if (load) return round(load.x, load.y);
   const spot =

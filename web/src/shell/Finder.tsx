@@ -56,6 +56,12 @@ function useRows(): Row[] {
       { name: "Look: Zones", what: "Z", run: () => bench.set({ look: "zones", step: planStep() }) },
       { name: "Go to Trains", what: "step", run: () => bench.set({ step: "trains" }) },
       { name: "Go to Reverse", what: "step", run: () => bench.set({ step: "reverse" }) },
+      { name: "Go to Detect", what: "step", run: () => bench.set({ step: "detect" }) },
+      { name: "Go to Signal", what: "step", run: () => bench.set({ step: "signal" }) },
+      { name: "Block it", what: "step Detect", run: () => bench.set({ step: "detect" }) },
+      { name: "Signal it", what: "step Signal", run: () => bench.set({ step: "signal" }) },
+      { name: "Look: Blocks", what: "L", run: () => bench.set({ look: "blocks", step: planStep() }) },
+      { name: "Look: Signals", what: "H", run: () => bench.set({ look: "signals", step: planStep() }) },
       ...TOOL_GROUPS.flatMap(([, tools]) =>
         tools.map(([tool, words, key]) => ({
           name: `Tool: ${words}`,
@@ -121,7 +127,7 @@ function useRows(): Row[] {
       const at = (data?.tracks[id]?.length ?? 0) / 2;
       rows.push({ name: t.name, what: `track, ${t.use}`, run: go("track", id, { track: id, at }) });
     }
-    for (const [id, d] of Object.entries(layout.devices ?? {}))
+    for (const [id, d] of Object.entries(layout.devices ?? {}).filter(([, d]) => !d.board))
       rows.push({ name: d.name, what: d.kind, run: go("device", id) });
     for (const [id, x] of Object.entries(layout.loads ?? {}))
       rows.push({ name: x.name, what: x.kind, run: go("load", id) });
@@ -141,6 +147,12 @@ function useRows(): Row[] {
           run: go("node", id),
         });
     }
+    for (const [id, s] of Object.entries(layout.signals ?? {}))
+      rows.push({ name: `Signal ${s.name}`, what: layout.tracks?.[s.track]?.name ?? "", run: go("signal", id) });
+    for (const [id, d] of Object.entries(layout.detectors ?? {}))
+      rows.push({ name: d.name, what: `detector board from ${d.address}`, run: go("detector", id) });
+    for (const [id, d] of Object.entries(layout.drivers ?? {}))
+      rows.push({ name: d.name, what: `driver board, ${d.drives}`, run: go("driver", id) });
     for (const [id, s] of Object.entries(layout.sections ?? {}))
       rows.push({
         name: `Section ${s.name}`,

@@ -67,6 +67,8 @@ export function WorkBus() {
           : "clean",
     ],
     ["reverse", "Reverse", over("reverse")],
+    ["detect", "Detect", over("detect")],
+    ["signal", "Signal", over("signal")],
     ["book", "Book", over("book")],
   ];
   const tap = (key: Step) =>

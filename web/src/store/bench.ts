@@ -2,8 +2,19 @@ import { create } from "zustand";
 import type { ToolName } from "../plan/tools/kinds";
 
 /** What is on the bench just now: nothing here is saved with the layout. */
-export type Look = "track" | "volts" | "coin" | "phase" | "reversing" | "zones";
-export type Step = "brief" | "track" | "trains" | "zones" | "wire" | "table" | "reverse" | "book" | "sums";
+export type Look = "track" | "volts" | "coin" | "phase" | "reversing" | "zones" | "blocks" | "signals";
+export type Step =
+  | "brief"
+  | "track"
+  | "trains"
+  | "zones"
+  | "wire"
+  | "table"
+  | "reverse"
+  | "detect"
+  | "signal"
+  | "book"
+  | "sums";
 export type Kind =
   | "track"
   | "run"
@@ -16,7 +27,10 @@ export type Kind =
   | "plug"
   | "node"
   | "section"
-  | "load";
+  | "load"
+  | "signal"
+  | "detector"
+  | "driver";
 export type Thing = { kind: Kind; id: string };
 export type Place = { track: string; at: number };
 
@@ -40,10 +54,16 @@ type Bench = {
   bucket: number;
   /** Gaps of a proposal that is looked at. */
   ghostGaps: { x: number; y: number }[];
+  /** Signals of a proposal that is looked at. */
+  ghostHeads: { x: number; y: number; degrees: number; words: string }[];
   /** Track inked as a proposal would have it. */
   ghostInks: { track: string; start: number; end: number; ink: string }[];
   /** What the next click on the plan puts there: a new supply, or a load that was only counted. */
-  placing: { what: "supply" } | { what: "load"; id: string } | null;
+  placing:
+    | { what: "supply" }
+    | { what: "load"; id: string }
+    | { what: "train"; train: string | null; name: string }
+    | null;
   /** The circuit that track is being painted into. */
   paint: string | null;
   /** What the tool in hand wants next. */
@@ -80,8 +100,8 @@ const keep = (key: string, value: string) => {
     // A browser that keeps nothing still works; it forgets the theme.
   }
 };
-const LOOKS = ["track", "volts", "coin", "phase", "reversing", "zones"];
-const STEPS = ["brief", "track", "trains", "zones", "wire", "table", "reverse", "book", "sums"];
+const LOOKS = ["track", "volts", "coin", "phase", "reversing", "zones", "blocks", "signals"];
+const STEPS = ["brief", "track", "trains", "zones", "wire", "table", "reverse", "detect", "signal", "book", "sums"];
 const oneOf = <T extends string>(value: string | null, all: string[], otherwise: T) =>
   value && all.includes(value) ? (value as T) : otherwise;
 
@@ -103,6 +123,7 @@ export const useBench = create<Bench>((set) => ({
   measure: [],
   bucket: 0,
   ghostGaps: [],
+  ghostHeads: [],
   ghostInks: [],
   placing: null,
   paint: null,

@@ -177,6 +177,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
         lit: [],
         measure: [],
         ghostGaps: [],
+        ghostHeads: [],
         ghostInks: [],
         placing: null,
         note: null,

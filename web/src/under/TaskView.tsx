@@ -83,7 +83,7 @@ export function TaskView({ board, task }: { board: Board; task: Task }) {
           >
             {task.label}
           </h1>
-          {task.colours.length === 2 ? <BigSwatch a={task.colours[0] ?? ""} b={task.colours[1] ?? ""} /> : null}
+          {task.colours.length ? <BigSwatch colours={task.colours} /> : null}
         </div>
         {done && done.state !== "open" ? (
           <div
@@ -188,25 +188,39 @@ export function TaskView({ board, task }: { board: Board; task: Task }) {
   );
 }
 
-/** Two wires in their colours, large; what they are called stands at both ends below. */
-function BigSwatch({ a, b }: { a: string; b: string }) {
+/** Its wires in their colours, large; what they are called stands at both ends below. */
+function BigSwatch({ colours }: { colours: string[] }) {
+  const tall = colours.length > 2 ? 14 : 21;
+  const height = 4 + tall * colours.length;
   return (
-    <svg width="112" height="46" viewBox="0 0 112 46" role="img" aria-label={`${a} and ${b}`}>
-      {[a, b].map((colour, n) => {
+    <svg
+      width="112"
+      height={height}
+      viewBox={`0 0 112 ${height}`}
+      role="img"
+      aria-label={colours.join(" and ")}
+      className="shrink-0"
+    >
+      {colours.map((colour, n) => {
         const [base = "grey", stripe] = colour.split("/");
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: wire A above, wire B below
           <g key={n}>
-            <rect x="2" y={2 + 21 * n} width="108" height="21" fill={inkOf(base)} />
+            <rect x="2" y={2 + tall * n} width="108" height={tall} fill={inkOf(base)} />
             {stripe
               ? [18, 42, 66, 90].map((x) => (
-                  <path key={x} d={`M${x - 5} ${23 + 21 * n}l10-21`} stroke={inkOf(stripe)} strokeWidth="7" />
+                  <path
+                    key={x}
+                    d={`M${x - 5} ${2 + tall * (n + 1)}l${tall / 2}-${tall}`}
+                    stroke={inkOf(stripe)}
+                    strokeWidth="7"
+                  />
                 ))
               : null}
           </g>
         );
       })}
-      <rect x="1.5" y="1.5" width="109" height="43" rx="7" fill="none" stroke="var(--ink)" strokeWidth="2" />
+      <rect x="1.5" y="1.5" width="109" height={height - 3} rx="7" fill="none" stroke="var(--ink)" strokeWidth="2" />
     </svg>
   );
 }

@@ -6,6 +6,7 @@ export const SAYS: Record<Task["kind"], { name: string; all: string; half: strin
   terminal: { name: "Terminal", all: "Mounted", half: null, done: "Mounted" },
   run: { name: "Bus", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
   feeder: { name: "Feeder", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
+  control: { name: "Cable", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
   plug: { name: "Plug", all: "Fitted and tested", half: "Fitted only", done: "Fitted and tested" },
   check: { name: "Before the next board", all: "It holds", half: null, done: "It holds" },
 };
@@ -15,6 +16,7 @@ export const TROUBLES: Record<Task["kind"], string[]> = {
   terminal: ["Something is in the way", "None at hand", "Not where the plan has it"],
   run: ["No reading end to end", "Reads short to the other wire", "Too short", "Something is in the way"],
   feeder: ["No reading to the rail", "Reads short", "Wrong rail", "Too short", "Cannot reach it"],
+  control: ["No reading end to end", "Two wires read short", "Too short", "Cannot reach it"],
   plug: ["Pins change over", "None at hand", "Does not hold"],
   check: ["Does not hold", "Could not meter it"],
 };

@@ -307,8 +307,14 @@ def take_off(layout: Layout) -> Patch:
     return sheet.patch()
 
 
-def with_wishes(layout: Layout, **wishes: object) -> Layout:
-    """The layout with other wishes of detection, for a proposal asked with them before they are kept."""
+def with_wishes(layout: Layout, stopping: float | None = None, **wishes: object) -> Layout:
+    """The layout with other wishes of detection, for a proposal asked with them before they are kept.
+
+    stopping: what a train needs to stop, mm; as the brief has it when not given.
+    """
     brief = layout.brief
     detecting = brief.detecting.model_copy(update=wishes)
-    return layout.model_copy(update={"brief": brief.model_copy(update={"detecting": detecting})})
+    signalling = brief.signalling.model_copy(update={} if stopping is None else {"stopping": stopping})
+    return layout.model_copy(
+        update={"brief": brief.model_copy(update={"detecting": detecting, "signalling": signalling})}
+    )

@@ -4,7 +4,7 @@ import type { Caught, Ctx, Ghost, Outcome, Tool } from "./kinds";
 type Here = { here: Caught | null };
 
 /** A tool that does its act with one click on a track. */
-function onTrack(
+export function onTrack(
   label: string,
   key: string,
   hint: string,
@@ -26,7 +26,7 @@ function onTrack(
   };
 }
 
-const MISS = "Click on a track.";
+export const MISS = "Click on a track.";
 const gap = (rails: "both" | "left" | "right") => (at: { track: string; at: number }) =>
   ({ act: "gap", track: at.track, at: at.at, rails }) as Act;
 
@@ -67,7 +67,7 @@ export const nameSection = onTrack(
 );
 
 /** A tool that puts something where one clicks. */
-function place(label: string, key: string, hint: string, act: (at: Caught) => Act): Tool<Here> {
+export function place(label: string, key: string, hint: string, act: (at: Caught) => Act): Tool<Here> {
   return {
     label,
     key,

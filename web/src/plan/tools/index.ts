@@ -14,6 +14,7 @@ import {
   turntable,
 } from "./clicks";
 import type { Tool, ToolName } from "./kinds";
+import { detectHere, detectorBoard, lampBoard, putSignal } from "./signals";
 import { drawBoard, drawBus, drawObstacle, layTrack } from "./lay";
 
 /** Every tool that acts by clicking on the plan. Selecting, throwing and scaling have ways of their own. */
@@ -35,6 +36,10 @@ export const TOOLS: Partial<Record<ToolName, Tool>> = {
   terminal: putTerminal as Tool,
   plug: putPlug as Tool,
   section: nameSection as Tool,
+  detect: detectHere as Tool,
+  signal: putSignal as Tool,
+  "detector board": detectorBoard as Tool,
+  "lamp board": lampBoard as Tool,
 };
 
 export type { Act } from "./arc";

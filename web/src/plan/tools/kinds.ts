@@ -21,6 +21,10 @@ export type ToolName =
   | "terminal"
   | "plug"
   | "section"
+  | "detect"
+  | "signal"
+  | "detector board"
+  | "lamp board"
   | "throw"
   | "scale";
 

@@ -8,7 +8,7 @@ const WALK_MM = 50;
 const NUDGE_MM = 1;
 const NUDGE_FAR_MM = 10;
 const SETTLE_MS = 350;
-const MOVABLE = ["node", "track", "board", "obstacle", "device", "run"];
+const MOVABLE = ["node", "track", "board", "obstacle", "device", "run", "detector", "driver"];
 const ERASABLE = [
   "node",
   "track",
@@ -21,6 +21,9 @@ const ERASABLE = [
   "section",
   "terminal",
   "plug",
+  "signal",
+  "detector",
+  "driver",
 ];
 
 type Doing = {

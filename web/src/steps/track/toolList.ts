@@ -41,6 +41,15 @@ export const TOOL_GROUPS: readonly (readonly [string, readonly Row[]])[] = [
     ],
   ],
   [
+    "Detect and signal",
+    [
+      ["detect", "Detector channel", ""],
+      ["signal", "Signal", "i"],
+      ["detector board", "Detector board", ""],
+      ["lamp board", "Driver board", ""],
+    ],
+  ],
+  [
     "Benchwork",
     [
       ["board", "Board", "b"],

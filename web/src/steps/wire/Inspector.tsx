@@ -8,6 +8,7 @@ import { Here } from "../track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
 import { Device, Load } from "./InspectorDevice";
 import { Board, Gap, Node, Obstacle, Section } from "./InspectorPlan";
+import { Detector, Driver, Signal } from "./InspectorSignal";
 import { Feeder, Plug, Run, Terminal } from "./InspectorWire";
 
 /** The thing selected on the plan, with what can be changed about it here. */
@@ -28,6 +29,9 @@ export function Inspector() {
     section: Section,
     load: Load,
     plug: Plug,
+    signal: Signal,
+    detector: Detector,
+    driver: Driver,
   }[selected.kind];
   if (!exists(layout, selected.kind, selected.id)) return null;
   const Card = card;
@@ -42,6 +46,8 @@ function exists(layout: Layout, kind: string, id: string) {
   const map = layout[`${kind}s` as keyof Layout] as Record<string, unknown> | undefined;
   return map?.[id] !== undefined;
 }
+
+const RUNS: Record<string, string> = { both: "both ways", forward: "from A to B", backward: "from B to A" };
 
 function Track({ id, layout }: CardProps) {
   const track = layout.tracks?.[id];
@@ -93,6 +99,12 @@ function Track({ id, layout }: CardProps) {
           placeholder="none"
           clearable
           onTake={(v, t) => set("joiner_every", v, t ? `joiner every ${t}` : "no joiners")}
+        />
+        <Choice
+          label="Trains run"
+          value={RUNS[track.runs ?? "both"] as string}
+          options={Object.values(RUNS)}
+          onChange={(v) => void set("runs", Object.entries(RUNS).find(([, w]) => w === v)?.[0], `trains run ${v}`)}
         />
         <Typed
           label="Length by tape"

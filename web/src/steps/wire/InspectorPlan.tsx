@@ -10,7 +10,9 @@ import { type CardProps, Head, Remove, useSet } from "./card";
 const HANDS = ["left", "right"] as const;
 const FROGS = ["live", "dead", "routing"] as const;
 const CONTACTS = ["none", "contact", "automatic"] as const;
+const MOTORS = ["not said", "hand", "stall motor", "solenoid", "servo"] as const;
 const BRIDGES = ["split ring", "aligned stub", "reverser"] as const;
+const ROLES = ["whole", "enter", "middle", "leave", "junction"] as const;
 const RAILS = ["both", "left", "right"] as const;
 const MADE = ["insulated joiner", "cut and filled"] as const;
 
@@ -77,6 +79,24 @@ export function Node({ id, layout }: CardProps) {
             options={CONTACTS}
             onChange={(v) => void set("contact", v, `frog turned by ${v}`)}
           />
+        ) : null}
+        {turns ? (
+          <Choice
+            label="Thrown by"
+            value={node.motor ?? "not said"}
+            options={MOTORS}
+            onChange={(v) => void set("motor", v === "not said" ? null : v, `thrown by ${v}`)}
+          />
+        ) : null}
+        {turns ? (
+          <label className="flex items-center gap-1.5 self-end pb-1.5 text-xs">
+            <input
+              type="checkbox"
+              checked={node.reports ?? false}
+              onChange={(e) => void set("reports", e.target.checked, e.target.checked ? "reports" : "reports nothing")}
+            />
+            reports how it lies
+          </label>
         ) : null}
         {frogs && node.frog === "dead" ? (
           <Typed
@@ -316,6 +336,28 @@ export function Section({ id, layout }: CardProps) {
           clearable
           onTake={(v, t) => set("longest", v, `trains up to ${t || "any length"}`)}
         />
+        {Object.keys(layout.blocks ?? {}).length ? (
+          <>
+            <Choice
+              label="Block"
+              value={layout.blocks?.[section.block ?? ""]?.name ?? "none"}
+              options={["none", ...Object.values(layout.blocks ?? {}).map((b) => b.name)]}
+              onChange={(v) =>
+                void set(
+                  "block",
+                  Object.entries(layout.blocks ?? {}).find(([, b]) => b.name === v)?.[0] ?? null,
+                  `block ${v}`,
+                )
+              }
+            />
+            <Choice
+              label="What it is to it"
+              value={section.role ?? "whole"}
+              options={ROLES}
+              onChange={(v) => void set("role", v, v)}
+            />
+          </>
+        ) : null}
       </div>
       <div className="mt-2">
         <Remove kind="section" id={id} words="Drop this section" />

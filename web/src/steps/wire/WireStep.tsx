@@ -14,7 +14,7 @@ const PANELS = [
   ["volts", "Where the volts go"],
   ["lay", "Lay it"],
   ["size", "Size it"],
-  ["signal", "Signal"],
+  ["signal", "Waveform"],
 ] as const;
 type Panel = (typeof PANELS)[number][0];
 

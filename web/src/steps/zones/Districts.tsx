@@ -17,7 +17,10 @@ export function Districts() {
   const [kind, setKind] = useState<"breaker" | "reverser" | "switch" | "detector">("breaker");
   const [wrong, setWrong] = useState<string | null>(null);
   const edit = useLayout((s) => s.edit);
-  const circuits = Object.entries(layout?.circuits ?? {}).filter(([, c]) => c.purpose !== "accessory");
+  const circuits = Object.entries(layout?.circuits ?? {}).filter(
+    ([id, c]) =>
+      c.purpose !== "accessory" && !Object.values(layout?.devices ?? {}).some((d) => d.board && d.output === id),
+  );
   // A booster's own bus comes last: track is seldom given to it once there are breakers.
   const behind = (id: string) => Object.values(layout?.devices ?? {}).find((d) => d.output === id)?.kind !== "booster";
   circuits.sort((a, b) => Number(behind(b[0])) - Number(behind(a[0])));

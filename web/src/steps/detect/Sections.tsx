@@ -1,0 +1,122 @@
+import { useState } from "react";
+import type { Shape } from "../../api/client";
+import { useDetection, useMoment } from "../../api/queries";
+import { useBench } from "../../store/bench";
+
+type Row = Shape["SensedShape"];
+const HEADS: readonly (readonly [keyof Row, string])[] = [
+  ["name", "Section"],
+  ["block", "Block"],
+  ["address", "Address"],
+  ["board_name", "Board"],
+  ["channel", "Channel"],
+  ["district", "District"],
+  ["length", "Track"],
+  ["home_text", "Wire home"],
+  ["sees", "Sees"],
+  ["misses", "Not sure to see"],
+];
+
+/** Every detection section: what reports it, and what its detector sees. */
+export function Sections() {
+  const { data } = useDetection();
+  const moment = useMoment();
+  const show = useBench((s) => s.show);
+  const [by, setBy] = useState<keyof Row>("address");
+  const [down, setDown] = useState(false);
+  const [dark, setDark] = useState(false);
+  const rows = [...(data?.sections ?? [])].filter((s) => dark || s.board !== null);
+  rows.sort((a, b) => {
+    const [x, y] = [a[by] ?? "", b[by] ?? ""];
+    const order =
+      typeof x === "number" && typeof y === "number"
+        ? x - y
+        : String(x).localeCompare(String(y), undefined, { numeric: true });
+    return down ? -order : order;
+  });
+  const on = new Set(moment?.lit ?? []);
+  if (data && data.boards.length === 0 && !dark)
+    return (
+      <p className="p-4 text-mute">
+        No section is detected yet. Choose what you wish beside the plan and press <b>Block it</b>; or, for one stretch,
+        step Track, tool Detector channel.{" "}
+        <button type="button" className="act" onClick={() => setDark(true)}>
+          List the stretches there are
+        </button>
+      </p>
+    );
+  return (
+    <table className="w-full text-[12px]" data-testid="detection-sections">
+      <thead className="sticky top-0 bg-card text-left text-[11px] text-mute">
+        <tr>
+          {HEADS.map(([key, words]) => (
+            <th
+              key={key}
+              className="border-line border-b px-2 py-1.5 font-medium"
+              aria-sort={by === key ? (down ? "descending" : "ascending") : "none"}
+            >
+              <button
+                type="button"
+                className="hover:text-ink"
+                onClick={() => {
+                  setDown(by === key ? !down : false);
+                  setBy(key);
+                }}
+              >
+                {words}
+              </button>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <tr
+            key={r.number}
+            className={`border-line border-b ${on.has(r.number) ? "bg-amber/25" : ""}`}
+            data-lit={on.has(r.number) ? "yes" : "no"}
+          >
+            <td className="px-2 py-1">
+              <button
+                type="button"
+                className="act text-left"
+                onClick={() =>
+                  show(
+                    r.section ? { kind: "section", id: r.section } : { kind: "track", id: r.track },
+                    { track: r.track, at: r.at },
+                    r.tracks,
+                  )
+                }
+              >
+                {r.name}
+              </button>
+              {on.has(r.number) ? <span className="ml-1.5 text-[11px]">occupied</span> : null}
+            </td>
+            <td className="px-2">{r.block ?? ""}</td>
+            <td className="figure px-2">{r.address ?? "—"}</td>
+            <td className="px-2">{r.board_name ?? "no detector"}</td>
+            <td className="figure px-2">{r.channel ?? ""}</td>
+            <td className="px-2">{r.district ?? ""}</td>
+            <td className="figure whitespace-nowrap px-2">{r.length_text}</td>
+            <td className="figure whitespace-nowrap px-2">{r.home_text}</td>
+            <td className="px-2">{r.sees}</td>
+            <td className="px-2 text-mute">
+              {r.misses}
+              {r.fooled ? <span className="text-link"> fooled by {r.fooled}</span> : null}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+      <tfoot>
+        <tr>
+          <td colSpan={HEADS.length} className="px-2 py-1.5">
+            <label className="flex items-center gap-1.5 text-mute text-xs">
+              <input type="checkbox" checked={dark} onChange={(e) => setDark(e.target.checked)} />
+              Also stretches without a detector
+            </label>
+          </td>
+        </tr>
+      </tfoot>
+    </table>
+  );
+}
