@@ -104,7 +104,7 @@ def rails(
     live = topology.live_now
     pieces = [
         PieceShape(track=p.track, start=round(p.start, 1), end=round(p.end, 1), left=_carries(live[Rail(p, "left")]),
-                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=facts.meant[facts.rails.extent_of[p]])
+                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=facts.tree.unsensed(facts.meant[facts.rails.extent_of[p]]))
         for ps in facts.rails.pieces.values() for p in ps
     ]  # fmt: skip
     still_open = {id(c) for c in topology.open_conflicts}

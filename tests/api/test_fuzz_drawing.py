@@ -49,6 +49,11 @@ def some_act(rng: random.Random, d: dict[str, Any]) -> dict[str, Any]:
         {"act": "put on run", "run": rng.choice(sorted(d["runs"]) or ["none"]), "what": rng.choice(["terminal", "plug"]), "x": x, "y": y},
         {"act": "slide", "what": rng.choice(["terminal", "plug"]), "id": rng.choice(sorted({**d["terminals"], **d["plugs"]}) or ["none"]), "x": x, "y": y},
         {"act": "retie", "feeder": rng.choice(sorted(d["feeders"]) or ["none"]), "terminal": rng.choice(sorted(d["terminals"]) or ["none"])},
+        {"act": "signal", "track": track, "at": at, "towards": rng.choice("ab"), "heads": rng.choice([1, 2])},
+        {"act": "move signal", "signal": rng.choice(sorted(d["signals"]) or ["none"]), "x": x, "y": y},
+        {"act": "control board", "kind": rng.choice(["detector", "lamps", "turnouts"]), "x": x, "y": y},
+        {"act": "detect", "track": track, "at": at}, {"act": "running", "tracks": [track, other], "runs": rng.choice(["both", "forward", "backward"])},
+        {"act": "erase", "things": [{"kind": rng.choice(["signal", "detector", "driver"]), "id": rng.choice(sorted({**d["signals"], **d["detectors"], **d["drivers"]}) or ["none"])}]},
         {"act": "device", "kind": rng.choice(["breaker", "reverser", "switch", "detector", "step-down"]), "input": rng.choice(sorted(d["circuits"])), "name": "New"},
     ])  # fmt: skip
 
@@ -78,6 +83,9 @@ def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None
                 "dead-track",
                 "zones",
                 "fleet",
+                "detection",
+                "signals",
+                "interlocking",
                 "wires",
                 "accessories",
                 "book",

@@ -62,7 +62,7 @@ def test_csv_reads_back_in_the_layouts_own_units(demo: Layout) -> None:
     assert len(rows) == len(demo.runs) + len(demo.feeders)
     first, wire = rows[0], schedule(demo)[0]
     assert float(first["Measured (ft)"]) * 304.8 == pytest.approx(wire.measured, abs=2)
-    assert first["Colour A"] == "red" and first["Measured by"] == "drawing"
+    assert first["Wires"] == "red + black" and first["Measured by"] == "drawing"
 
 
 def test_csv_cells_cannot_become_formulas(demo: Layout) -> None:

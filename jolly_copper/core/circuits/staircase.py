@@ -265,7 +265,8 @@ class _Row:
         if kind == "source":
             return [Step(kind, layout.devices[o].name, "inside the source", v, (o,)) for v, o in rows]
         if kind == "device":
-            return [Step(kind, layout.devices[o].name, layout.devices[o].kind, v, (o,)) for v, o in reversed(rows)]
+            rows.sort(key=lambda r: len(self.facts.tree.upstream(layout.devices[r[1]].output)))
+            return [Step(kind, layout.devices[o].name, layout.devices[o].kind, v, (o,)) for v, o in rows]
         if kind == "run":
             # From the source outwards, as the current goes: shallower circuits first.
             rows.sort(key=lambda r: (len(self.facts.tree.upstream(layout.runs[r[1]].circuit)), -r[0]))

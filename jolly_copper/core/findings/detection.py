@@ -41,8 +41,8 @@ def bypassed(facts: Facts) -> Iterator[Finding]:
         if tied == section.circuit or tied not in facts.tree.lineage(section.circuit):
             continue
         right = nearest_terminal(facts, section.circuit, feeder.track, feeder.at)
-        circuit = layout.circuits[section.circuit]
-        colour = circuit.colour_a if sensed == "A" else circuit.colour_b
+        circuit, bus = layout.circuits[section.circuit], layout.circuits[tied]
+        colour = bus.colour_a if sensed == "A" else bus.colour_b
         patch: Patch = []
         if right is not None:
             patch = [

@@ -46,6 +46,16 @@ class PowerTree:
                 return device_id, device
         return None
 
+    def unsensed(self, circuit: str | None) -> str | None:
+        """The circuit above the detectors a circuit hangs behind; itself where there are none."""
+        while (
+            circuit is not None
+            and (i := self.fed_by.get(circuit)) is not None
+            and self.layout.devices[i].kind == "detector"
+        ):
+            circuit = self.layout.devices[i].input
+        return circuit
+
     def district(self, circuit: str) -> str:
         """The power district a circuit belongs to: the nearest circuit upstream (or itself) behind a protection."""
         for device_id in self.upstream(circuit):

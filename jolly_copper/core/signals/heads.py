@@ -94,9 +94,9 @@ def can_show(signal: Signal) -> tuple[Aspect, ...]:
         return ("stop", "restricting")
     if signal.aspects == 2:
         return ("stop", "clear")
-    if signal.heads == 2:
-        return ASPECTS
-    return ("stop", "restricting", "approach", "clear")
+    able = ASPECTS if signal.heads == 2 else ("stop", "restricting", "approach", "clear")
+    # An arm cannot flash: it has no restricting of its own.
+    return able if signal.kind != "semaphore" else tuple(a for a in able if a != "restricting")
 
 
 def nearest_shown(signal: Signal, wanted: Aspect) -> Aspect:
@@ -104,13 +104,11 @@ def nearest_shown(signal: Signal, wanted: Aspect) -> Aspect:
     able = can_show(signal)
     if wanted in able:
         return wanted
-    if wanted == "stop":
-        return "stop"
-    if able == ("stop", "clear"):
-        return "clear" if wanted != "restricting" else "stop"
     if able == ("stop", "restricting"):
         return "restricting"
-    return "approach" if wanted in ("diverging approach", "diverging clear") else "restricting"
+    if wanted == "restricting":
+        return "stop"
+    return "clear" if able == ("stop", "clear") else "approach"
 
 
 KIND_WORDS: dict[SignalKind, str] = {

@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.rails.pieces import Joined
@@ -18,6 +19,7 @@ from jolly_copper.core.signals.routes import Route
 MOST_STATES = 1 << 14
 """States tried in one go; beyond it, pair by conflicting pair with the sections of the two only."""
 MOST_ENTERED = 8
+STRAIGHT = 1.25
 NEAR_MM = 900.0
 """Turnouts joined by track so short, with no gap in it, are one junction; so are both ends of a crossover."""
 
@@ -101,6 +103,9 @@ def is_crossover(layout: Layout, track: str) -> bool:
     thing = layout.tracks[track]
     if not all(layout.nodes[p.node].kind == "turnout" and p.port == "diverging" for p in (thing.a, thing.b)):
         return False
+    a, b = thing.path[0], thing.path[-1]
+    if draw(thing.path).length > STRAIGHT * math.hypot(b.x - a.x, b.y - a.y):
+        return False  # a siding or a loop between two turnouts
     headings = []
     for node in (thing.a.node, thing.b.node):
         legs = [

@@ -54,6 +54,8 @@ def running(layout: Layout) -> tuple[float, tuple[str, ...]]:
     for i, feeder in layout.feeders.items():
         if layout.terminals[feeder.terminal].run in alive:
             circuit = circuit_of_feeder(layout, i)
+            # A detector added beside the bus is the same power by another wire.
+            circuit = tree.unsensed(circuit) or circuit
             if tree.source(circuit) is not None:
                 at = min(feeder.at, rails.lengths[feeder.track])
                 fed[rails.extent_of[rails.piece_at(feeder.track, at)]].add(circuit)
@@ -225,7 +227,10 @@ def _mixed(before: Layout, after: Layout, done: set[tuple[str, str]]) -> Layout:
     parts["circuits"] = {**before.circuits, **after.circuits}
     terminals, runs = parts["terminals"], parts["runs"]
     parts["terminals"] = {i: t for i, t in terminals.items() if t.run in runs}  # type: ignore[attr-defined]
-    parts["feeders"] = {i: f for i, f in parts["feeders"].items() if f.terminal in parts["terminals"]}  # type: ignore[attr-defined]
+    standing = (None, *parts["terminals"])
+    parts["feeders"] = {
+        i: f for i, f in parts["feeders"].items() if f.terminal in standing and f.other in standing  # type: ignore[attr-defined]
+    }  # fmt: skip
     return after.model_copy(update=parts)
 
 

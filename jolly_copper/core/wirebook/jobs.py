@@ -9,14 +9,16 @@ from typing import Literal
 
 from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
 from jolly_copper.core.layout.benchwork import board_at
-from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, tied_at
+from jolly_copper.core.layout.connections import CONDUCTORS, tied_at
 from jolly_copper.core.layout.document import Feeder, Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder
+from jolly_copper.core.signals.places import signal_point
+from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.piece import Piece
-from jolly_copper.core.wirebook.pieces import colours_of, pieces
+from jolly_copper.core.wirebook.pieces import feeder_colours, pieces
 from jolly_copper.core.wirebook.places import on_track, rail_of
 
 JobKind = Literal["add", "cut", "move", "relabel", "set", "take away"]
@@ -66,6 +68,7 @@ class _Jobs:
         self.gone = {m: set(getattr(before, m)) - set(getattr(after, m)) for m in ("runs", "terminals", "feeders", "devices", "plugs", "gaps", "loads")}  # fmt: skip
 
     def all(self) -> list[Job]:
+        self._control_boards()
         self._devices()
         self._terminals()
         self._plugs()
@@ -73,6 +76,8 @@ class _Jobs:
         self._gaps()
         self._feeders()
         self._loads()
+        self._signals()
+        self._cables()
         return [self._with_needs(job) for job in self.jobs]
 
     def _job(
@@ -101,8 +106,8 @@ class _Jobs:
     def _hangs_on(self, kind: str, i: str) -> list[tuple[str, str]]:
         after = self.after
         if kind == "feeders" and i in after.feeders:
-            terminal = after.feeders[i].terminal
-            return [("terminals", terminal), ("runs", after.terminals[terminal].run)]
+            tied = {tied_at(after, after.feeders[i], c) for c in CONDUCTORS}
+            return [x for t in sorted(tied) for x in (("terminals", t), ("runs", after.terminals[t].run))]
         if kind == "loads" and i in after.loads and after.loads[i].terminal:
             terminal = str(after.loads[i].terminal)
             return [("terminals", terminal), ("runs", after.terminals[terminal].run)]
@@ -121,13 +126,13 @@ class _Jobs:
         before = self.before
         things: list[tuple[str, str]] = []
         if kind == "terminals":
-            things += [("feeders", k) for k, f in before.feeders.items() if f.terminal == i]
+            things += [("feeders", k) for k, f in before.feeders.items() if i in (f.terminal, f.other)]
             things += [("loads", k) for k, x in before.loads.items() if x.terminal == i]
             things += [("runs", k) for k, r in before.runs.items() if i in (r.fed.terminal, r.ends_at_terminal)]
         elif kind == "runs":
             for k, t in before.terminals.items():
                 if t.run == i:
-                    things += [("feeders", f) for f, x in before.feeders.items() if x.terminal == k]
+                    things += [("feeders", f) for f, x in before.feeders.items() if k in (x.terminal, x.other)]
         elif kind == "devices":
             things += [("runs", k) for k, r in before.runs.items() if i in (r.fed.device, r.ends_at_device)]
         return [key for thing in things if thing != (kind, i) for key in self.of[thing]]
@@ -135,6 +140,8 @@ class _Jobs:
     def _devices(self) -> None:
         for i in sorted({*self.before.devices, *self.after.devices}, key=natural):
             old, new = self.before.devices.get(i), self.after.devices.get(i)
+            if (new or old).board is not None:  # type: ignore[union-attr]
+                continue  # a channel comes and goes with its board
             name = (new or old).name  # type: ignore[union-attr]
             at = (new or old).at  # type: ignore[union-attr]
             board = board_at(self.after, at.x, at.y)
@@ -154,6 +161,85 @@ class _Jobs:
                 fields = [k for k in type(new).model_fields if getattr(old, k) != getattr(new, k)]
                 told = ", ".join(f"{k.replace('_', ' ')} {getattr(new, k)}" for k in fields)
                 self._job("set", "device", i, name, f"Set {name}: {told}.", board, puts)
+
+    def _control_boards(self) -> None:
+        """Boards of channels and outputs; a channel given or taken is set on its board."""
+        for kind, what in (("detectors", "channels"), ("drivers", "outputs")):
+            was, now = getattr(self.before, kind), getattr(self.after, kind)
+            for i in sorted({*was, *now}, key=natural):
+                old, new = was.get(i), now.get(i)
+                board = board_at(self.after, (new or old).at.x, (new or old).at.y)
+                channels = {
+                    k for x in (self.before, self.after) for k, d in x.devices.items() if kind == "detectors" and d.board == i
+                }  # fmt: skip
+                puts = [(kind, i), *(("devices", k) for k in sorted(channels, key=natural))]
+                if old is None:
+                    size = getattr(new, what)
+                    words = f"Mount {new.name} ({size} {what}, addresses {new.address} to {new.address + size - 1}) and join its supply. Unplug first."
+                    self._job("add", "device", i, new.name, words, board, puts)
+                elif new is None:
+                    self._job("take away", "device", i, old.name, f"Take {old.name} off.", board, puts)
+                elif old.at != new.at:
+                    self._job("move", "device", i, new.name, f"Move {new.name}.", board, puts)
+                elif old != new or any(self.before.devices.get(k) != self.after.devices.get(k) for k in channels):
+                    told = (
+                        f"addresses from {new.address}"
+                        if old.address != new.address
+                        else f"its {what} as the book has them"
+                    )
+                    self._job("set", "device", i, new.name, f"Set {new.name}: {told}.", board, puts)
+
+    def _signals(self) -> None:
+        for i in sorted({*self.before.signals, *self.after.signals}, key=natural):
+            old, new = self.before.signals.get(i), self.after.signals.get(i)
+            layout, signal = (self.after, new) if new is not None else (self.before, old)
+            if signal is None or signal.track not in layout.tracks:
+                continue
+            board = board_at(layout, *signal_point(layout, signal))
+            where = on_track(layout, signal.track, signal.at)
+            if old is None:
+                words = f"Mount signal {signal.name}, {signal.kind}, to the {signal.side} of the track: {where}."
+                self._job("add", "load", f"signal-{i}", signal.name, words, board, [("signals", i)])
+            elif new is None:
+                self._job(
+                    "take away",
+                    "load",
+                    f"signal-{i}",
+                    signal.name,
+                    f"Take signal {signal.name} down.",
+                    board,
+                    [("signals", i)],
+                )
+            elif (old.track, old.towards, old.kind, old.heads) != (new.track, new.towards, new.kind, new.heads) or abs(
+                old.at - new.at
+            ) > SAME_LENGTH_MM:
+                self._job(
+                    "move",
+                    "load",
+                    f"signal-{i}",
+                    signal.name,
+                    f"Set signal {signal.name} anew, {signal.kind}: {where}.",
+                    board,
+                    [("signals", i)],
+                )
+
+    def _cables(self) -> None:
+        """Cables to signals, motors and boards."""
+        was, now = ({p.key: p for p in control_pieces(x)} for x in (self.before, self.after))
+        for key in sorted({*was, *now}, key=natural):
+            old, new = was.get(key), now.get(key)
+            if old is not None and (new is None or not _same(old, new)):
+                self._job(
+                    "take away",
+                    "run",
+                    key,
+                    old.label,
+                    f"Take out cable {old.label}, {old.start} to {old.end}.",
+                    old.board,
+                )
+            if new is not None and (old is None or not _same(old, new)):
+                words = f"Lay cable {new.label} from {new.start} to {new.end}: {new.gauge} in {' and '.join(new.colours)}, cut to {print_length(new.cut, self.units)}."
+                self._job("add", "run", key, new.label, words, new.board)
 
     def _terminals(self) -> None:
         for i in sorted({*self.before.terminals, *self.after.terminals}, key=natural):
@@ -262,29 +348,33 @@ class _Jobs:
                 self._job("take away", "feeder", i, old.label, f"Take feeder {old.label} off its rail and off {old.terminal}.", board, puts, zone)  # fmt: skip
                 continue
             board = board_at(self.after, *point_on_track(self.after, new.track, new.at))
-            circuit = self.after.circuits[circuit_of_feeder(self.after, i)]
-            rail = f"{circuit.colour_a} to the {rail_of(self.after, new)}"
+            worn = feeder_colours(self.after, new, CONDUCTORS)
+            rail = f"{worn[0]} to the {rail_of(self.after, new)}"
+            ends = dict.fromkeys(tied_at(self.after, new, c) for c in CONDUCTORS)
+            to = (
+                " and ".join(f"{worn[n]} to terminal {t}" for n, t in enumerate(ends))
+                if len(ends) > 1
+                else f"to terminal {new.terminal}"
+            )
             where = on_track(self.after, new.track, new.at)
             anew = old is not None and (
                 old.gauge != new.gauge or old.strands != new.strands or _wears(self.before, i) != _wears(self.after, i)
             )
             change = None
             if old is None:
-                change = f"Drop feeder {new.label}: {where}, to terminal {new.terminal}; {new.gauge}, {rail}."
+                change = f"Drop feeder {new.label}: {where}, {to}; {new.gauge}, {rail}."
             elif anew:
-                change = f"Replace feeder {new.label}: {new.gauge} in {circuit.colour_a} and {circuit.colour_b}, {where}, to terminal {new.terminal}; {rail}."
+                change = f"Replace feeder {new.label}: {new.gauge} in {' and '.join(worn)}, {where}, {to}; {rail}."
             elif old.track != new.track or abs(old.at - new.at) > SAME_LENGTH_MM:
                 change = f"Move feeder {new.label} on the rail: {where}; {rail}."
-            elif old.terminal != new.terminal:
+            elif any(tied_at(self.before, old, c) != tied_at(self.after, new, c) for c in CONDUCTORS):
                 was, now = (
                     {c: tied_at(x, f, c) for c in CONDUCTORS} for x, f in ((self.before, old), (self.after, new))
                 )
                 moved = [c for c in CONDUCTORS if was[c] != now[c]]
                 if len(moved) == 1:
-                    worn = colours_of(self.after.circuits[circuit_under(self.after, new, moved[0])], moved)[0]
-                    change = (
-                        f"Move the {worn} wire of feeder {new.label} from terminal {was[moved[0]]} to {now[moved[0]]}."
-                    )
+                    colour = worn[CONDUCTORS.index(moved[0])]
+                    change = f"Move the {colour} wire of feeder {new.label} from terminal {was[moved[0]]} to {now[moved[0]]}."
                 else:
                     change = f"Move feeder {new.label} from terminal {old.terminal} to {new.terminal}."
             elif old.a_rail != new.a_rail:
@@ -342,9 +432,8 @@ def _chain(whole: Piece, now: list[Piece]) -> list[Piece]:
     return []
 
 
-def _wears(layout: Layout, feeder: str) -> tuple[str, str]:
-    circuit = layout.circuits[circuit_of_feeder(layout, feeder)]
-    return circuit.colour_a, circuit.colour_b
+def _wears(layout: Layout, feeder: str) -> tuple[str, ...]:
+    return feeder_colours(layout, layout.feeders[feeder], CONDUCTORS)
 
 
 def _lay_words(piece: Piece, units: Literal["imperial", "metric"]) -> str:

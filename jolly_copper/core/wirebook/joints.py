@@ -66,7 +66,16 @@ def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
         run = layout.runs[terminal.run]
         tied = sorted(ends[i], key=lambda e: e[0])
         seats = [
-            Seat(n, p.label, p.key, p.colours, p.gauge, to, p.colours == (layout.circuits[p.circuit].colour_b,))
+            Seat(
+                n,
+                p.label,
+                p.key,
+                p.colours,
+                p.gauge,
+                to,
+                p.key.endswith("/B")
+                or (p.owner in layout.runs and p.kind == "run" and layout.runs[p.owner].wires == "B"),
+            )
             for n, (_, p, to) in enumerate(tied, start=1)
         ]
         circuit = layout.circuits[run.circuit]

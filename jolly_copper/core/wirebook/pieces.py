@@ -16,9 +16,10 @@ from jolly_copper.core.circuits.lengths import (
     terminal_point,
 )
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.connections import CONDUCTORS, held, is_split, tied_at
+from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, held, is_split, tied_at
 from jolly_copper.core.layout.document import Circuit, Feeder, Layout, Run
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import print_length
@@ -96,6 +97,16 @@ def colours_of(circuit: Circuit, conductors: Sequence[Conductor]) -> tuple[str, 
     return tuple(circuit.colour_a if c == "A" else circuit.colour_b for c in conductors)
 
 
+def feeder_colours(layout: Layout, feeder: Feeder, conductors: Sequence[Conductor]) -> tuple[str, ...]:
+    """What the wires of a feeder wear: their district's colours, also where one of them goes to a detector."""
+    tree = grow_tree(layout)
+    found: list[str] = []
+    for c in conductors:
+        circuit = circuit_under(layout, feeder, c)
+        found += colours_of(layout.circuits[tree.unsensed(circuit) or circuit], (c,))
+    return tuple(found)
+
+
 def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> list[Piece]:
     """A feeder is a pair, or two wires each on its own where they go to two terminals."""
     ways: list[tuple[Conductor, ...]] = [("A",), ("B",)] if is_split(layout, feeder) else [CONDUCTORS]
@@ -104,12 +115,11 @@ def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> list[Piece]:
         name = tied_at(layout, feeder, conductors[0])
         terminal = layout.terminals[name]
         run = layout.runs[terminal.run]
-        circuit = layout.circuits[run.circuit]
         measured = feeder_length(layout, feeder, conductors[0])
         board = board_at(layout, *point_on_track(layout, feeder.track, feeder.at))
         if board is None:
             board = board_at(layout, *terminal_point(layout, terminal))
-        colours = colours_of(circuit, conductors)
+        colours = feeder_colours(layout, feeder, conductors)
         rail = rail_of(layout, feeder, conductors[0])
         only = f"/{conductors[0]}" if len(conductors) == 1 else ""
         found.append(Piece(

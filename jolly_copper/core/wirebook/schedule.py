@@ -6,14 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import cut_length, cut_of_runs, feeder_length, run_length
-from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, held, tied_at
+from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import MM_PER_FOOT, print_length
 from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.materials import wire_needs
 from jolly_copper.core.wirebook.piece import Piece
-from jolly_copper.core.wirebook.pieces import colours_of, pieces
+from jolly_copper.core.wirebook.pieces import colours_of, feeder_colours, pieces
 from jolly_copper.core.wirebook.places import on_track
 
 
@@ -106,9 +106,7 @@ def _feeder_row(layout: Layout, feeder_id: str, feeder: Feeder) -> Wire:
     terminal = layout.terminals[feeder.terminal]
     circuit_id = layout.runs[terminal.run].circuit
     circuit, measured = layout.circuits[circuit_id], max(feeder_length(layout, feeder, c) for c in CONDUCTORS)
-    count, colours = len(ends), tuple(
-        colours_of(layout.circuits[circuit_under(layout, feeder, c)], (c,))[0] for c in CONDUCTORS
-    )  # fmt: skip
+    count, colours = len(ends), feeder_colours(layout, feeder, CONDUCTORS)
     fitted = ", ".join(FITTED[layout.terminals[i].kind](2 // count, feeder.strands) for i in ends)
     end = " and ".join(
         f"{colours[n] + ' to ' if count > 1 else ''}terminal {i} on {layout.runs[layout.terminals[i].run].label}" for n, i in enumerate(ends)

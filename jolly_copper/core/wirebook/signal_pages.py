@@ -129,11 +129,8 @@ def aspect_words(known: Signalling, route: Route) -> str:
     layout, wishes = known.layout, known.layout.brief.signalling
     able = can_show(layout.signals[route.signal])
     if any(known.sensed[n].device is None for n in route.sections):
-        return (
-            "restricting, as nothing detects a train there"
-            if wishes.restricting
-            else "stop, as nothing detects a train there"
-        )
+        may = wishes.restricting and "restricting" in able
+        return f"{'restricting' if may else 'stop'}, as nothing detects a train there"
     if able == ("stop", "restricting"):
         return "restricting"
     if wishes.school == "two aspects" or able == ("stop", "clear"):

@@ -55,12 +55,7 @@ export const Blocks = memo(function Blocks({
         <path key={n} d={paths[n]} stroke="var(--amber)" className="rail" style={w(11)} data-lit={n} />
       ))}
       <path d={all} stroke="var(--rail)" className="rail" style={w(5.4)} />
-      <path
-        d={dark.map((s) => paths[s.number] ?? "").join("")}
-        stroke="var(--paper)"
-        className="rail"
-        style={w(3.8)}
-      />
+      <path d={dark.map((s) => paths[s.number] ?? "").join("")} stroke="var(--paper)" className="rail" style={w(3.8)} />
       <path
         d={dark.map((s) => paths[s.number] ?? "").join("")}
         stroke="var(--dead)"
@@ -79,34 +74,44 @@ export const Blocks = memo(function Blocks({
           <path d="M-1.6-2.8v5.6M1.6-2.8v5.6" stroke="var(--ink)" strokeWidth="1.4" />
         </g>
       ))}
-      {proposed.length ? null : <Labels detection={detection} />}
     </g>
   );
 });
 
-/** Chips along the track: the section's name and its address. Parts behind one channel share one chip. */
-const Labels = memo(function Labels({ detection }: { detection: Detection }) {
-  const told = new Set<string>();
+/** Chips along the track: the section's name and its address. Parts behind one channel share one chip; where chips would
+ * lie on each other the longer section keeps its own, and the rest show as one comes nearer. */
+export const Chips = memo(function Chips({ detection, bucket }: { detection: Detection; bucket: number }) {
+  const chips = useMemo(() => {
+    const k = 2 ** (bucket / 2);
+    const told = new Set<string>();
+    const boxes: [number, number, number, number][] = [];
+    const found: { n: number; x: number; y: number; text: string; name: string; ink: string; width: number }[] = [];
+    for (const s of [...detection.sections].sort((a, b) => b.length - a.length)) {
+      const key = `${s.board}.${s.channel}`;
+      if (s.board === null || told.has(key)) continue;
+      const text = `${s.name.replace(/^Points |, part \d+$/g, "")} · ${s.address}`;
+      const width = text.length * 5.5 + 10;
+      const [x, y] = [s.x * k, s.y * k];
+      const box: [number, number, number, number] = [x - width / 2 - 1, y - 9, x + width / 2 + 1, y + 9];
+      if (boxes.some((b) => box[0] < b[2] && b[0] < box[2] && box[1] < b[3] && b[1] < box[3])) continue;
+      told.add(key);
+      boxes.push(box);
+      found.push({ n: s.number, x: s.x, y: s.y, text, name: s.name, ink: s.ink, width });
+    }
+    return found;
+  }, [detection, bucket]);
   return (
-    <g pointerEvents="none" className="chips">
-      {detection.sections.map((s) => {
-        const key = `${s.board}.${s.channel}`;
-        if (s.board === null || told.has(key)) return null;
-        told.add(key);
-        const name = s.name.replace(/^Points /, "");
-        const text = `${name} · ${s.address}`;
-        const width = text.length * 5.5 + 10;
-        return (
-          <g key={s.number} style={place(s.x, s.y)} data-chip={s.name}>
-            <g transform={`translate(${-width / 2} -8)`}>
-              <rect width={width} height="15" rx="3" fill="var(--card)" stroke={s.ink} strokeWidth="1.2" />
-              <text x={width / 2} y="10.8" textAnchor="middle" fontSize="9.6" className="figure" fill="var(--ink)">
-                {text}
-              </text>
-            </g>
+    <g pointerEvents="none">
+      {chips.map((c) => (
+        <g key={c.n} style={place(c.x, c.y)} data-chip={c.name}>
+          <g transform={`translate(${-c.width / 2} -8)`}>
+            <rect width={c.width} height="15" rx="3" fill="var(--card)" stroke={c.ink} strokeWidth="1.2" />
+            <text x={c.width / 2} y="10.8" textAnchor="middle" fontSize="9.6" className="figure" fill="var(--ink)">
+              {c.text}
+            </text>
           </g>
-        );
-      })}
+        </g>
+      ))}
     </g>
   );
 });
@@ -138,7 +143,9 @@ export const Moment = memo(function Moment({
   return (
     <g fill="none" strokeLinejoin="round" data-testid="rails-signals">
       {bright ? <path d={bright} stroke="var(--slate)" opacity="0.4" className="rail" style={w(13)} /> : null}
-      {led ? <path d={led} stroke="var(--copper)" opacity="0.55" className="rail" style={w(13)} data-testid="way" /> : null}
+      {led ? (
+        <path d={led} stroke="var(--copper)" opacity="0.55" className="rail" style={w(13)} data-testid="way" />
+      ) : null}
       <path d={all} stroke="var(--rail)" className="rail" style={w(5)} />
       {detection.sections.map((s) => (
         <path

@@ -113,7 +113,15 @@ export const GhostHeads = memo(function GhostHeads({
 });
 
 /** Boards of channels and outputs where they hang. */
-export const Boards = memo(function Boards({ layout, lit }: { layout: Layout; lit: ReadonlySet<string> }) {
+export const Boards = memo(function Boards({
+  layout,
+  lit,
+  drivers,
+}: {
+  layout: Layout;
+  lit: ReadonlySet<string>;
+  drivers: boolean;
+}) {
   const row = (kind: "detector" | "driver", id: string, name: string, at: { x: number; y: number }) => (
     <g key={id} data-thing={`${kind}:${id}`} className="cursor-pointer" style={place(at.x, at.y)}>
       <title>{name}</title>
@@ -138,7 +146,7 @@ export const Boards = memo(function Boards({ layout, lit }: { layout: Layout; li
   return (
     <g>
       {Object.entries(layout.detectors ?? {}).map(([id, d]) => row("detector", id, d.name, d.at))}
-      {Object.entries(layout.drivers ?? {}).map(([id, d]) => row("driver", id, d.name, d.at))}
+      {drivers ? Object.entries(layout.drivers ?? {}).map(([id, d]) => row("driver", id, d.name, d.at)) : null}
     </g>
   );
 });
@@ -159,8 +167,22 @@ export const Trains = memo(function Trains({ answers, moment }: { answers: Answe
         const [x, y] = along(drawn, t.at);
         return (
           <g key={t.name} data-train={t.name} pointerEvents="none">
-            <path d={path} fill="none" stroke="var(--strong)" strokeLinecap="round" className="rail" style={{ "--w": 8 } as never} />
-            <path d={path} fill="none" stroke="var(--copper)" strokeLinecap="round" className="rail" style={{ "--w": 3 } as never} />
+            <path
+              d={path}
+              fill="none"
+              stroke="var(--strong)"
+              strokeLinecap="round"
+              className="rail"
+              style={{ "--w": 8 } as never}
+            />
+            <path
+              d={path}
+              fill="none"
+              stroke="var(--copper)"
+              strokeLinecap="round"
+              className="rail"
+              style={{ "--w": 3 } as never}
+            />
             <g style={place(x, y)}>
               <circle r="5.5" fill="var(--strong)" stroke="var(--copper)" strokeWidth="2" />
               <NearName words={t.name} />

@@ -202,21 +202,27 @@ function middleOf(tracks: Answers["tracks"]) {
 export const Names = memo(function Names({
   sections,
   circuits,
+  devices,
   tracks,
 }: {
   sections: Layout["sections"];
   circuits: Layout["circuits"];
+  devices: Layout["devices"];
   tracks: Answers["tracks"];
 }) {
   const seen = new Set<string>();
   const middle = middleOf(tracks);
+  // A section behind a detector is its district's: one chip for all of them.
+  const above: Record<string, string> = {};
+  for (const d of Object.values(devices ?? {})) if (d.board && d.input) above[d.output] = d.input;
   return (
     <g pointerEvents="none" className="chips">
       {Object.entries(sections ?? {}).map(([id, section]) => {
         const drawn = tracks[section.track];
-        const circuit = circuits?.[section.circuit];
-        if (!drawn || !circuit || seen.has(section.circuit) || section.block) return null;
-        seen.add(section.circuit);
+        const key = above[section.circuit] ?? section.circuit;
+        const circuit = circuits?.[key];
+        if (!drawn || !circuit || seen.has(key)) return null;
+        seen.add(key);
         const [x, y] = along(drawn, section.at);
         const width = circuit.name.length * 5.9 + 22;
         return (

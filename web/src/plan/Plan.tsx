@@ -3,12 +3,13 @@ import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals, useZones } from "../api/queries";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
+import { useTrainsOn } from "../store/trainsOn";
 import { Backdrop } from "./Backdrop";
-import { Blocks, Moment } from "./Blocks";
+import { Blocks, Chips, Moment } from "./Blocks";
 import { Copper } from "./Copper";
 import { boxOf, nearest } from "./geometry";
-import { aboutThing, aboutTrack } from "./hover";
 import { Boards as ControlBoards, GhostHeads, Heads, Trains } from "./Heads";
+import { aboutThing, aboutTrack } from "./hover";
 import { Loads } from "./Loads";
 import { Boards, Devices, Gaps, Names, Obstacles, Spots } from "./Marks";
 import { Nodes } from "./Nodes";
@@ -21,7 +22,6 @@ import { Handles } from "./tools/Handles";
 import { useDrag } from "./tools/useDrag";
 import { usePlanKeys } from "./tools/usePlanKeys";
 import { useTool } from "./tools/useTool";
-import { useTrainsOn } from "../store/trainsOn";
 import { useZoom } from "./useZoom";
 import { Zones } from "./Zones";
 
@@ -59,7 +59,7 @@ export function Plan() {
   const { data: zones } = useZones(look === "zones");
   const signalling = look === "signals" || step === "signal";
   const { data: detection } = useDetection(look === "blocks" || signalling);
-  const { data: signals } = useSignals(look === "signals" || look === "blocks" || step === "track");
+  const { data: signals } = useSignals(look === "signals" || step === "track");
   const moment = useMoment(signalling || look === "blocks");
   const ghostHeads = useBench((s) => s.ghostHeads);
   const toolName = useBench((s) => s.tool);
@@ -274,7 +274,9 @@ export function Plan() {
           <Backdrop layout={layout} measure={drawing ? measure : []} />
           {answers ? (
             <>
-              <g opacity={look === "phase" || look === "reversing" || look === "blocks" || look === "signals" ? 0.3 : 1}>
+              <g
+                opacity={look === "phase" || look === "reversing" || look === "blocks" || look === "signals" ? 0.3 : 1}
+              >
                 <Copper
                   runs={layout.runs}
                   drawn={answers.runs}
@@ -329,15 +331,27 @@ export function Plan() {
                 drawing={drawing}
                 far={bucket < -7 && ((look !== "phase" && !drawing) || Object.keys(answers.nodes).length > MANY_NODES)}
               />
-              {signals && (look === "signals" || look === "blocks" || drawing) ? (
-                <>
-                  <ControlBoards layout={layout} lit={bright} />
-                  <Heads signals={signals} shows={moment?.shows} lit={bright} small={look !== "signals"} />
-                </>
+              {look === "signals" || look === "blocks" || drawing ? (
+                <ControlBoards layout={layout} lit={bright} drivers={look !== "blocks"} />
+              ) : null}
+              {look === "blocks" && detection && !ghostInks.length ? (
+                <Chips detection={detection} bucket={bucket} />
+              ) : null}
+              {signals && (look === "signals" || drawing) ? (
+                <Heads signals={signals} shows={moment?.shows} lit={bright} small={look !== "signals"} />
               ) : null}
               {look === "signals" ? <GhostHeads heads={ghostHeads} /> : null}
-              {moment && (look === "signals" || look === "blocks") ? <Trains answers={answers} moment={moment} /> : null}
-              {drawing || look === "blocks" || look === "signals" ? null : <Names sections={layout.sections} circuits={layout.circuits} tracks={answers.tracks} />}
+              {moment && (look === "signals" || look === "blocks") ? (
+                <Trains answers={answers} moment={moment} />
+              ) : null}
+              {drawing || look === "blocks" || look === "signals" ? null : (
+                <Names
+                  sections={layout.sections}
+                  circuits={layout.circuits}
+                  devices={layout.devices}
+                  tracks={answers.tracks}
+                />
+              )}
               {drawing || ["phase", "reversing", "zones", "blocks", "signals"].includes(look) ? null : (
                 <Spots answers={answers} look={look} point={point} picked={picked !== null} />
               )}

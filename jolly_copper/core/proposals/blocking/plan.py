@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Gap, Layout
 from jolly_copper.core.layout.geometry import Polyline, crossings, draw
+from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.signalling import Role
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
@@ -107,7 +108,7 @@ class _Dividing:
         self.rails, self.ways = map_rails(layout), map_ways(layout)
         self.lengths = self.rails.lengths
         self.lines: dict[str, Polyline] = {i: draw(t.path) for i, t in layout.tracks.items()}
-        self.circuits = [unsensed(layout, c) for c in extent_circuits(layout, self.rails)]
+        self.circuits = [grow_tree(layout).unsensed(c) for c in extent_circuits(layout, self.rails)]
         self.topology = map_topology(layout, self.rails)
         self.cuts: list[Cut] = []
         self.marks: list[tuple[_Stretch, float, float, str, Role, str]] = []
@@ -454,11 +455,3 @@ def a_rail_at(topology: Topology, track: str, at: float) -> Side:
     phase = topology.phase
     votes = [phase[topology.rails.piece_at(f.track, f.at)] == f.a_rail for f in topology.layout.feeders.values()]
     return phase[piece] if 2 * sum(votes) >= len(votes) else opposite(phase[piece])
-
-
-def unsensed(layout: Layout, circuit: str | None) -> str | None:
-    """The circuit above the detectors a circuit hangs behind: its district, or its reverser."""
-    feeds = {d.output: d for d in layout.devices.values()}
-    while circuit is not None and (device := feeds.get(circuit)) is not None and device.kind == "detector":
-        circuit = device.input
-    return circuit

@@ -14,8 +14,8 @@ import {
   turntable,
 } from "./clicks";
 import type { Tool, ToolName } from "./kinds";
-import { detectHere, detectorBoard, lampBoard, putSignal } from "./signals";
 import { drawBoard, drawBus, drawObstacle, layTrack } from "./lay";
+import { detectHere, detectorBoard, lampBoard, putSignal } from "./signals";
 
 /** Every tool that acts by clicking on the plan. Selecting, throwing and scaling have ways of their own. */
 export const TOOLS: Partial<Record<ToolName, Tool>> = {

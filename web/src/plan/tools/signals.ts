@@ -50,7 +50,16 @@ export const putSignal: Tool<Standing> = {
   ghost: (s): Ghost[] => [
     ...(s.spot ? [{ kind: "dot", x: s.spot.x, y: s.spot.y, caught: true } as Ghost] : []),
     ...(s.spot && s.here
-      ? [{ kind: "line", points: [[s.spot.x, s.spot.y], [s.here.x, s.here.y]], tone: "copper" } as Ghost]
+      ? [
+          {
+            kind: "line",
+            points: [
+              [s.spot.x, s.spot.y],
+              [s.here.x, s.here.y],
+            ],
+            tone: "copper",
+          } as Ghost,
+        ]
       : []),
     ...(!s.spot && s.here?.track ? [{ kind: "dot", x: s.here.x, y: s.here.y, caught: true } as Ghost] : []),
   ],

@@ -27,7 +27,11 @@ export function Axles() {
           label="Track volts"
           kind="volts"
           shown={`${volts} V`}
-          onTake={async (v) => (typeof v === "number" ? (setVolts(v), null) : "Volts, such as 14.4 V.")}
+          onTake={async (v) => {
+            if (typeof v !== "number") return "Volts, such as 14.4 V.";
+            setVolts(v);
+            return null;
+          }}
         />
         <Typed
           label="Resistor on an axle"
@@ -41,7 +45,11 @@ export function Axles() {
           label="Detector answers from"
           kind="current"
           shown={`${+(threshold * 1000).toFixed(2)} mA`}
-          onTake={async (v) => (typeof v === "number" ? (setThreshold(v), null) : "A current, such as 5 mA.")}
+          onTake={async (v) => {
+            if (typeof v !== "number") return "A current, such as 5 mA.";
+            setThreshold(v);
+            return null;
+          }}
         />
         <Typed
           label="Cars in the train"

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
-import { useDetectingSchools, useDetection, useWhere } from "../../api/queries";
+import { useDetectingSchools, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
@@ -21,8 +21,7 @@ export function BlockIt() {
   const set = useBench((s) => s.set);
   const layout = useLayout((s) => s.state?.document);
   const { data: schools } = useDetectingSchools();
-  const { data: detection } = useDetection();
-  const blocked = (detection?.boards.length ?? 0) > 0;
+  const blocked = Object.keys(layout?.detectors ?? {}).length > 0;
   const wished = layout?.brief?.detecting;
   const metric = layout?.brief?.units === "metric";
   const ac3 = layout?.brief?.control === "ac3";

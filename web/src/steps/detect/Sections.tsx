@@ -94,7 +94,7 @@ export function Sections() {
             </td>
             <td className="px-2">{r.block ?? ""}</td>
             <td className="figure px-2">{r.address ?? "—"}</td>
-            <td className="px-2">{r.board_name ?? "no detector"}</td>
+            <td className="whitespace-nowrap px-2">{r.board_name ?? "no detector"}</td>
             <td className="figure px-2">{r.channel ?? ""}</td>
             <td className="px-2">{r.district ?? ""}</td>
             <td className="figure whitespace-nowrap px-2">{r.length_text}</td>

@@ -17,7 +17,8 @@ export function Panel() {
         api.GET("/api/layouts/{layout_id}/panel", { params: { path: { layout_id: id }, query: { width, revision } } }),
       ),
   });
-  const file = (name: string, more = "") => `/api/layouts/${id}/files/${name}?width=${width}&revision=${revision}${more}`;
+  const file = (name: string, more = "") =>
+    `/api/layouts/${id}/files/${name}?width=${width}&revision=${revision}${more}`;
   return (
     <div className="grid gap-3 p-3 md:grid-cols-[minmax(0,1fr)_330px]" data-testid="panel">
       <div className="min-w-0">

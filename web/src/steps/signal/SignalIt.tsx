@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
-import { useSignallingSchools, useSignals, useWhere } from "../../api/queries";
+import { useSignallingSchools, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
 import { Choice } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
@@ -20,10 +20,11 @@ export function SignalIt() {
   const brief = useLayout((s) => s.state?.document.brief);
   const blocked = useLayout((s) => Object.keys(s.state?.document.blocks ?? {}).length > 0);
   const { data: schools } = useSignallingSchools();
-  const { data: signals } = useSignals();
-  const there = (signals?.signals.length ?? 0) > 0;
+  const there = useLayout((s) => Object.keys(s.state?.document.signals ?? {}).length > 0);
   const [school, setSchool] = useState<(typeof SCHOOLS)[number]>(brief?.signalling?.school ?? "three aspects");
-  const [kind, setKind] = useState<(typeof KINDS)[number]>((brief?.signalling?.kind as "searchlight") ?? "colour light");
+  const [kind, setKind] = useState<(typeof KINDS)[number]>(
+    (brief?.signalling?.kind as "searchlight") ?? "colour light",
+  );
   const [main, setMain] = useState(false);
   const [turnouts, setTurnouts] = useState(true);
   const [lit, setLit] = useState(brief?.signalling?.approach_lit ?? false);

@@ -12,6 +12,7 @@ export function TrainsOnPlan() {
   const layout = useLayout((s) => s.state?.document);
   const placing = useBench((s) => s.placing);
   const set = useBench((s) => s.set);
+  const here = useBench((s) => s.step);
   const on = useTrainsOn();
   const moment = useMoment();
   const { step } = useDriving();
@@ -37,7 +38,12 @@ export function TrainsOnPlan() {
           type="button"
           className="btn"
           aria-pressed={placing?.what === "train"}
-          onClick={() => set({ placing: { what: "train", train: chosen || null, name }, look: "signals" })}
+          onClick={() =>
+            set({
+              placing: { what: "train", train: chosen || null, name },
+              look: here === "detect" ? "blocks" : "signals",
+            })
+          }
         >
           Place it
         </button>
@@ -57,7 +63,12 @@ export function TrainsOnPlan() {
               >
                 <b>{t.name}</b> · {layout?.tracks?.[t.track]?.name ?? "not on this layout"}
               </button>
-              <button type="button" className="btn px-1 py-0.5" aria-label={`Take ${t.name} off`} onClick={() => on.away(k)}>
+              <button
+                type="button"
+                className="btn px-1 py-0.5"
+                aria-label={`Take ${t.name} off`}
+                onClick={() => on.away(k)}
+              >
                 <X size={12} aria-hidden="true" />
               </button>
             </li>
