@@ -25,6 +25,7 @@ from jolly_copper.api import (
     drawing,
     fleet,
     layouts,
+    moment,
     rails,
     shapes,
     signal,
@@ -81,6 +82,7 @@ def create_app(store: Store, web: Path | None = None, shared: access.Access | No
     app.include_router(copper.router)
     app.include_router(signal.router)
     app.include_router(detection.router)
+    app.include_router(moment.router)
     app.include_router(signalling.router)
     app.include_router(book.router)
     app.include_router(change_orders.router)

@@ -18,6 +18,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import Detecting
 from jolly_copper.core.materials.detectors import DETECTORS
+from jolly_copper.core.proposals.blocking.lots import NAMED
 from jolly_copper.core.proposals.blocking.make import (
     Blocking,
     make_blocks,
@@ -26,7 +27,6 @@ from jolly_copper.core.proposals.blocking.make import (
     take_off,
     with_wishes,
 )
-from jolly_copper.core.proposals.blocking.plan import NAMED
 from jolly_copper.core.quantities import print_current, print_length, print_long_length, print_ohms, print_volts
 from jolly_copper.core.rails.pieces import Piece
 from jolly_copper.core.signals.occupancy import sensing

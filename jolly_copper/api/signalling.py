@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, HTTPException, Query, Response
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 from jolly_copper.api.files import download
 from jolly_copper.api.shapes import MendShape
@@ -19,13 +18,11 @@ from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.signalling import SIGNALLED, make_signals, propose_signals
 from jolly_copper.core.quantities import print_current, print_long_length, print_ohms
-from jolly_copper.core.signals.aspects import SCHOOLS, Signalling, lies_of
+from jolly_copper.core.signals.aspects import SCHOOLS
 from jolly_copper.core.signals.heads import KIND_WORDS, MEANS
 from jolly_copper.core.signals.interlocking import junctions
-from jolly_copper.core.signals.occupancy import Standing, occupied, train_length
 from jolly_copper.core.signals.outputs import driver_amps, outputs_of, resistor_for
 from jolly_copper.core.signals.places import heading_of, signal_point
-from jolly_copper.core.signals.routes import Leg, drive
 from jolly_copper.core.wirebook.book import Table, footer
 from jolly_copper.core.wirebook.panel import Panel, draw_panel, panel_sketch
 from jolly_copper.core.wirebook.signal_pages import aspect_words, junction_table, panel_list
@@ -143,151 +140,6 @@ def signals(
     return as_json(
         SignalsShape(revision=found.number, signals=shapes, routes=rows, drivers=drivers, one_way=one_way, words=words)
     )
-
-
-class PlacedTrain(BaseModel):
-    """A train put on the plan for a look: its front, and the end of the track it faces. Not saved with the layout."""
-
-    name: Annotated[str, Field(max_length=80)] = "Test engine"
-    train: Annotated[str, Field(max_length=40)] | None = None
-    track: Annotated[str, Field(max_length=40)]
-    at: Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False)]
-    towards: Literal["a", "b"] = "b"
-
-
-class TrainsAsked(BaseModel):
-    trains: Annotated[list[PlacedTrain], Field(max_length=40)] = []
-
-
-class DriveAsked(TrainsAsked):
-    """Drive one of the trains by so many mm. obeys: it does not pass a signal at stop."""
-
-    drives: Annotated[int, Field(ge=0, le=39)] = 0
-    distance: Annotated[float, Field(ge=0, le=20000, allow_inf_nan=False)] = 100
-    obeys: bool = True
-    turn: bool = Field(default=False, description="Face the other way first: its rear becomes its front.")
-
-
-class LegShape(BaseModel):
-    track: str
-    start: float
-    end: float
-
-
-class ShownShape(BaseModel):
-    """What a signal shows just now, and why."""
-
-    aspect: str
-    lights: list[str]
-    means: str
-    reasons: list[str]
-    dark: bool
-    legs: list[LegShape]
-
-
-class MomentShape(BaseModel):
-    """The railroad at one moment: where trains stand, what they light, what every head shows."""
-
-    revision: int
-    trains: list[PlacedTrain]
-    stands: list[list[LegShape]]
-    lit: list[int]
-    unseen: list[int]
-    shows: dict[str, ShownShape]
-    stopped: str | None
-    """Why the train that was driven stopped, in words; None where it came all the way."""
-
-
-def _legs(legs: Sequence[Leg]) -> list[LegShape]:
-    return [LegShape(track=leg.track, start=round(leg.low, 1), end=round(leg.high, 1)) for leg in legs]
-
-
-def _standing(layout: Layout, known: Signalling, trains: Sequence[PlacedTrain]) -> list[Standing]:
-    found = []
-    for t in trains:
-        if t.track not in layout.tracks:
-            raise HTTPException(422, f"There is no track {t.track} to stand {t.name} on.")
-        if t.train is not None and t.train not in layout.trains:
-            raise HTTPException(422, f"There is no train {t.train}.")
-        found.append(Standing(t.name, t.train, t.track, min(t.at, known.rails.lengths[t.track]), t.towards))
-    return found
-
-
-def _moment(
-    layout: Layout, known: Signalling, revision: int, trains: list[PlacedTrain], stopped: str | None = None
-) -> MomentShape:
-    lies = lies_of(layout)
-    stands = _standing(layout, known, trains)
-    where = occupied(layout, known.rails, known.ways, known.sensed, stands, lies)
-    shown = known.show(lies, where.lit)
-    return MomentShape(
-        revision=revision, trains=trains, stands=[_legs(legs) for legs in where.legs], lit=sorted(where.lit), unseen=sorted(where.unseen), stopped=stopped,
-        shows={
-            i: ShownShape(aspect=s.aspect, lights=["dark"] * len(s.lights) if s.dark else list(s.lights), means=MEANS[s.aspect], reasons=list(s.reasons), dark=s.dark,
-                          legs=_legs(s.route.legs) if s.route else [])
-            for i, s in shown.items()
-        },
-    )  # fmt: skip
-
-
-@router.post("/layouts/{layout_id}/moment", response_model=MomentShape)
-def moment(
-    layout_id: str,
-    asked: TrainsAsked,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    scene: Scene = None,
-    revision: int | None = None,
-) -> Response:
-    """What trains placed on the plan light, and what every head shows. Nothing is saved."""
-    found = store.get(layout_id, revision)
-    known = worked.signalling(found, worked.facts(found, known_scene(found, scene)))
-    return as_json(_moment(found.layout, known, found.number, asked.trains))
-
-
-@router.post("/layouts/{layout_id}/moment/drive", response_model=MomentShape)
-def drive_on(
-    layout_id: str,
-    asked: DriveAsked,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    scene: Scene = None,
-    revision: int | None = None,
-) -> Response:
-    """Drive one train on as the turnouts lie, and look again."""
-    found = store.get(layout_id, revision)
-    layout = found.layout
-    known = worked.signalling(found, worked.facts(found, known_scene(found, scene)))
-    if asked.drives >= len(asked.trains):
-        raise HTTPException(422, "That train is not on the plan any more.")
-    lies, trains = lies_of(layout), list(asked.trains)
-    stands = _standing(layout, known, trains)
-    mine = stands[asked.drives]
-    if asked.turn:
-        back: Literal["a", "b"] = "a" if mine.towards == "b" else "b"
-        rear = drive(layout, known.ways, mine.track, mine.at, back, train_length(layout, mine), lies)
-        mine = Standing(mine.name, mine.train, rear.track, rear.at, rear.towards)
-    stops: dict[tuple[str, str], list[tuple[float, str]]] = {}
-    if asked.obeys:
-        lit = occupied(layout, known.rails, known.ways, known.sensed, stands, lies).lit
-        for i, s in known.show(lies, lit).items():
-            if s.aspect == "stop":
-                signal = layout.signals[i]
-                stops.setdefault((signal.track, signal.towards), []).append((signal.at, i))
-        for (_, towards), marks in stops.items():
-            marks.sort(reverse=towards == "a")
-    came = drive(layout, known.ways, mine.track, mine.at, mine.towards, asked.distance, lies, stops)
-    trains[asked.drives] = trains[asked.drives].model_copy(
-        update={"track": came.track, "at": round(came.at, 2), "towards": came.towards}
-    )
-    stopped = (
-        f"{layout.signals[came.stopped].name} shows stop."
-        if came.stopped in layout.signals
-        else f"Stopped: {came.stopped}."
-        if came.stopped
-        else None
-    )
-    return as_json(_moment(layout, known, found.number, trains, stopped))
 
 
 @router.get("/layouts/{layout_id}/interlocking")

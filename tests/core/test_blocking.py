@@ -16,8 +16,8 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.connections import circuit_under, held, tied_at
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.proposals.blocking.lots import DETECTED
 from jolly_copper.core.proposals.blocking.make import make_blocks, propose_blocks, renumber, take_off, with_wishes
-from jolly_copper.core.proposals.blocking.plan import DETECTED
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
 from jolly_copper.core.rails.nets import Rail
 from jolly_copper.core.rails.pieces import opposite

@@ -15,13 +15,19 @@ from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder
-from jolly_copper.core.signals.places import signal_point
-from jolly_copper.core.wirebook.control import control_pieces
+from jolly_copper.core.wirebook.control_jobs import (
+    SAME_LENGTH_MM,
+    JobKind,
+    cable_jobs,
+    control_boards,
+    made_of,
+    same_piece,
+    signal_jobs,
+)
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.pieces import feeder_colours, pieces
 from jolly_copper.core.wirebook.places import on_track, rail_of
 
-JobKind = Literal["add", "cut", "move", "relabel", "set", "take away"]
 MINUTES: dict[tuple[str, JobKind], float] = {
     ("gap", "cut"): 10, ("gap", "take away"): 15, ("terminal", "add"): 10, ("terminal", "move"): 15, ("terminal", "take away"): 5,
     ("run", "add"): 15, ("run", "cut"): 20, ("run", "take away"): 8, ("feeder", "add"): 15, ("feeder", "move"): 10, ("feeder", "take away"): 5,
@@ -29,8 +35,6 @@ MINUTES: dict[tuple[str, JobKind], float] = {
     ("load", "add"): 15, ("load", "take away"): 5, ("load", "move"): 10, ("filter", "add"): 10, ("filter", "take away"): 3,
 }  # fmt: skip
 """How long a pair of practised hands takes, minutes. Common practice, no source: they order the evenings, no more."""
-SAME_LENGTH_MM = 60.0
-"""A piece of bus whose way changed by less is left as it hangs: it is within its slack."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +72,8 @@ class _Jobs:
         self.gone = {m: set(getattr(before, m)) - set(getattr(after, m)) for m in ("runs", "terminals", "feeders", "devices", "plugs", "gaps", "loads")}  # fmt: skip
 
     def all(self) -> list[Job]:
-        self._control_boards()
+        for job in control_boards(self.before, self.after):
+            self._job(*job)
         self._devices()
         self._terminals()
         self._plugs()
@@ -76,8 +81,8 @@ class _Jobs:
         self._gaps()
         self._feeders()
         self._loads()
-        self._signals()
-        self._cables()
+        for job in (*signal_jobs(self.before, self.after), *cable_jobs(self.before, self.after)):
+            self._job(*job)
         return [self._with_needs(job) for job in self.jobs]
 
     def _job(
@@ -162,85 +167,6 @@ class _Jobs:
                 told = ", ".join(f"{k.replace('_', ' ')} {getattr(new, k)}" for k in fields)
                 self._job("set", "device", i, name, f"Set {name}: {told}.", board, puts)
 
-    def _control_boards(self) -> None:
-        """Boards of channels and outputs; a channel given or taken is set on its board."""
-        for kind, what in (("detectors", "channels"), ("drivers", "outputs")):
-            was, now = getattr(self.before, kind), getattr(self.after, kind)
-            for i in sorted({*was, *now}, key=natural):
-                old, new = was.get(i), now.get(i)
-                board = board_at(self.after, (new or old).at.x, (new or old).at.y)
-                channels = {
-                    k for x in (self.before, self.after) for k, d in x.devices.items() if kind == "detectors" and d.board == i
-                }  # fmt: skip
-                puts = [(kind, i), *(("devices", k) for k in sorted(channels, key=natural))]
-                if old is None:
-                    size = getattr(new, what)
-                    words = f"Mount {new.name} ({size} {what}, addresses {new.address} to {new.address + size - 1}) and join its supply. Unplug first."
-                    self._job("add", "device", i, new.name, words, board, puts)
-                elif new is None:
-                    self._job("take away", "device", i, old.name, f"Take {old.name} off.", board, puts)
-                elif old.at != new.at:
-                    self._job("move", "device", i, new.name, f"Move {new.name}.", board, puts)
-                elif old != new or any(self.before.devices.get(k) != self.after.devices.get(k) for k in channels):
-                    told = (
-                        f"addresses from {new.address}"
-                        if old.address != new.address
-                        else f"its {what} as the book has them"
-                    )
-                    self._job("set", "device", i, new.name, f"Set {new.name}: {told}.", board, puts)
-
-    def _signals(self) -> None:
-        for i in sorted({*self.before.signals, *self.after.signals}, key=natural):
-            old, new = self.before.signals.get(i), self.after.signals.get(i)
-            layout, signal = (self.after, new) if new is not None else (self.before, old)
-            if signal is None or signal.track not in layout.tracks:
-                continue
-            board = board_at(layout, *signal_point(layout, signal))
-            where = on_track(layout, signal.track, signal.at)
-            if old is None:
-                words = f"Mount signal {signal.name}, {signal.kind}, to the {signal.side} of the track: {where}."
-                self._job("add", "load", f"signal-{i}", signal.name, words, board, [("signals", i)])
-            elif new is None:
-                self._job(
-                    "take away",
-                    "load",
-                    f"signal-{i}",
-                    signal.name,
-                    f"Take signal {signal.name} down.",
-                    board,
-                    [("signals", i)],
-                )
-            elif (old.track, old.towards, old.kind, old.heads) != (new.track, new.towards, new.kind, new.heads) or abs(
-                old.at - new.at
-            ) > SAME_LENGTH_MM:
-                self._job(
-                    "move",
-                    "load",
-                    f"signal-{i}",
-                    signal.name,
-                    f"Set signal {signal.name} anew, {signal.kind}: {where}.",
-                    board,
-                    [("signals", i)],
-                )
-
-    def _cables(self) -> None:
-        """Cables to signals, motors and boards."""
-        was, now = ({p.key: p for p in control_pieces(x)} for x in (self.before, self.after))
-        for key in sorted({*was, *now}, key=natural):
-            old, new = was.get(key), now.get(key)
-            if old is not None and (new is None or not _same(old, new)):
-                self._job(
-                    "take away",
-                    "run",
-                    key,
-                    old.label,
-                    f"Take out cable {old.label}, {old.start} to {old.end}.",
-                    old.board,
-                )
-            if new is not None and (old is None or not _same(old, new)):
-                words = f"Lay cable {new.label} from {new.start} to {new.end}: {new.gauge} in {' and '.join(new.colours)}, cut to {print_length(new.cut, self.units)}."
-                self._job("add", "run", key, new.label, words, new.board)
-
     def _terminals(self) -> None:
         for i in sorted({*self.before.terminals, *self.after.terminals}, key=natural):
             old, new = self.before.terminals.get(i), self.after.terminals.get(i)
@@ -281,7 +207,7 @@ class _Jobs:
         for i in sorted({*old, *new}, key=natural):
             puts = [("runs", i)]
             was, now = list(old.get(i, ())), list(new.get(i, ()))
-            same = [(a, b) for a in was for b in now if _same(a, b)]
+            same = [(a, b) for a in was for b in now if same_piece(a, b)]
             renamed = [(a.label, b.label) for a, b in same if a.label != b.label]
             kept_a, kept_b = {a.key for a, _ in same}, {b.key for _, b in same}
             was, now = [p for p in was if p.key not in kept_a], [p for p in now if p.key not in kept_b]
@@ -408,22 +334,12 @@ def _by_run(layout: Layout) -> dict[str, list[Piece]]:
     return {i: sorted(p, key=lambda x: natural(x.key)) for i, p in found.items()}
 
 
-def _same(a: Piece, b: Piece) -> bool:
-    """Whether a piece of bus may stay as it hangs."""
-    ends = (a.start_short, a.end_short) == (b.start_short, b.end_short)
-    return ends and _made(a) == _made(b) and b.length <= a.length + SAME_LENGTH_MM
-
-
-def _made(piece: Piece) -> tuple[str, ...]:
-    return piece.gauge, piece.strands, piece.make, *piece.colours
-
-
 def _chain(whole: Piece, now: list[Piece]) -> list[Piece]:
     """New pieces that an old one becomes by cutting it where terminals or plugs came in; empty where it does not."""
     found: list[Piece] = []
     at = whole.start_short
     for piece in now:
-        if piece.start_short == at and _made(piece) == _made(whole):
+        if piece.start_short == at and made_of(piece) == made_of(whole):
             found.append(piece)
             at = piece.end_short
             if at == whole.end_short:

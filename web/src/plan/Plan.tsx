@@ -1,20 +1,19 @@
 import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
-import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals, useZones } from "../api/queries";
+import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals } from "../api/queries";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
 import { Backdrop } from "./Backdrop";
-import { Blocks, Chips, Moment } from "./Blocks";
+import { Chips } from "./Blocks";
 import { Copper } from "./Copper";
 import { boxOf, nearest } from "./geometry";
 import { Boards as ControlBoards, GhostHeads, Heads, Trains } from "./Heads";
 import { aboutThing, aboutTrack } from "./hover";
+import { Inks } from "./Inks";
 import { Loads } from "./Loads";
 import { Boards, Devices, Gaps, Names, Obstacles, Spots } from "./Marks";
 import { Nodes } from "./Nodes";
-import { Phase, Reversing } from "./Phase";
-import { Rails } from "./Rails";
 import { boxFor } from "./showing";
 import { throwTurnout } from "./throwing";
 import { Ghosts } from "./tools/Ghosts";
@@ -23,13 +22,11 @@ import { useDrag } from "./tools/useDrag";
 import { usePlanKeys } from "./tools/usePlanKeys";
 import { useTool } from "./tools/useTool";
 import { useZoom } from "./useZoom";
-import { Zones } from "./Zones";
 
 const CATCH_PX = 13;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
 const MANY_NODES = 400;
 const MANY_TRACKS = 800;
-const NOTHING: never[] = [];
 const EMPTY_BOX = { x0: -200, y0: -200, x1: 4000, y1: 2500 };
 type Hover = { x: number; y: number; lines: string[] };
 
@@ -38,25 +35,8 @@ export function Plan() {
   const layout = useLayout((s) => s.state?.document);
   const { data: answers, isPlaceholderData } = useAnswers();
   const { data: point } = usePoint();
-  const {
-    look,
-    lit,
-    picked,
-    selected,
-    showing,
-    select,
-    choose,
-    set,
-    step,
-    bucket,
-    ghostGaps,
-    ghostInks,
-    measure,
-    litRails,
-    paint,
-  } = useBench();
+  const { look, lit, picked, showing, select, choose, set, step, bucket, ghostInks, measure, paint } = useBench();
   const placing = useBench((s) => s.placing);
-  const { data: zones } = useZones(look === "zones");
   const signalling = look === "signals" || step === "signal";
   const { data: detection } = useDetection(look === "blocks" || signalling);
   const { data: signals } = useSignals(look === "signals" || step === "track");
@@ -287,40 +267,14 @@ export function Plan() {
                   lit={bright}
                 />
               </g>
-              {look === "phase" && rails ? (
-                <Phase answers={answers} rails={rails} lit={bright} path={litRails} bucket={bucket} />
-              ) : look === "zones" && rails ? (
-                <Zones
-                  answers={answers}
-                  rails={rails}
-                  circuits={layout.circuits}
-                  lit={bright}
-                  wrong={zones?.wrong ?? NOTHING}
-                  ghosts={ghostInks}
-                  ghostGaps={ghostGaps}
-                />
-              ) : look === "blocks" && detection ? (
-                <Blocks
-                  answers={answers}
-                  detection={detection}
-                  lit={bright}
-                  on={moment?.lit ?? NOTHING}
-                  ghosts={ghostInks}
-                  ghostGaps={ghostGaps}
-                />
-              ) : look === "signals" && detection ? (
-                <Moment
-                  answers={answers}
-                  detection={detection}
-                  lit={bright}
-                  moment={moment}
-                  way={selected?.kind === "signal" ? moment?.shows[selected.id]?.legs : undefined}
-                />
-              ) : look === "reversing" && rails ? (
-                <Reversing answers={answers} rails={rails} lit={bright} ghosts={ghostGaps} />
-              ) : (
-                <Rails answers={answers} look={look === "volts" || look === "coin" ? look : "track"} lit={bright} />
-              )}
+              <Inks
+                answers={answers}
+                layout={layout}
+                moment={moment}
+                detection={detection}
+                rails={rails}
+                bright={bright}
+              />
               <Gaps gaps={answers.gaps} lit={bright} />
               <Loads loads={layout.loads} circuits={layout.circuits} lit={bright} />
               <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} />

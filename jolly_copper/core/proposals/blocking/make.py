@@ -23,8 +23,9 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.underways import cable_length
 from jolly_copper.core.materials.detectors import DETECTORS
+from jolly_copper.core.proposals.blocking.lots import Lot
 from jolly_copper.core.proposals.blocking.pack import Packing, pack
-from jolly_copper.core.proposals.blocking.plan import BlockPlan, Lot, a_rail_at, divide_into_blocks
+from jolly_copper.core.proposals.blocking.plan import BlockPlan, a_rail_at, divide_into_blocks
 from jolly_copper.core.proposals.laying.corridors import map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, fresh_places, usual_wire
 from jolly_copper.core.proposals.laying.home import run_home
