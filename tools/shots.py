@@ -92,7 +92,7 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.wait_for_timeout(400)
 
     def signal(page: Page) -> None:
-        page.get_by_role("radio", name="Signal").click()
+        page.get_by_role("radio", name="Waveform").click()
         page.get_by_test_id("verdict").wait_for(timeout=60_000)
         page.wait_for_timeout(400)
 

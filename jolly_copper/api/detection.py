@@ -16,6 +16,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track, run_length
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.signalling import Detecting
 from jolly_copper.core.materials.detectors import DETECTORS
 from jolly_copper.core.proposals.blocking.lots import NAMED
@@ -159,7 +160,7 @@ def detection(
             x=board.at.x, y=board.at.y, sensed=board.sensed, threshold_text=print_current(board.threshold), home_text=print_long_length(home, units) if home else "",
         ))  # fmt: skip
     gone = [
-        VanishShape(train=v.train, words=f"{v.name}: about {v.cars} dark cars, {v.axles} resistor axles; {v.wanted} wanted so that every car shows")
+        VanishShape(train=v.train, words=f"{v.name}: about {v.cars} dark car{'s' if v.cars != 1 else ''}, {v.axles} resistor axle{'s' if v.axles != 1 else ''}; {v.wanted} wanted so that every car shows")
         for v in vanishing(facts)
     ]  # fmt: skip
     used, all_channels = sum(b.used for b in boards), sum(b.channels for b in boards)
@@ -307,8 +308,8 @@ def renumbering(
     """All addresses from a first one on, without a hole: the change, and in its label which boards move."""
     layout = store.get(layout_id, revision).layout
     patch = renumber(layout, first)
-    moved = [p["path"].split("/")[2] for p in patch]
-    names = ", ".join(f"{layout.detectors[i].name} from {p['value']}" for i, p in zip(moved, patch, strict=True))
+    then = apply_patch(layout, patch).detectors
+    names = ", ".join(f"{b.name} from {b.address}" for i, b in then.items() if b != layout.detectors[i])
     return MendShape(label=f"Renumber: {names}"[:200], patch=patch)
 
 

@@ -243,7 +243,9 @@ def print_long_length(mm: float, units: Units) -> str:
 
 
 def print_current(amps: float) -> str:
-    """`0.3` → `300 mA`; `4.123` → `4.12 A`; `19.31` → `19.3 A`."""
+    """`0.00144` → `1.44 mA`; `0.3` → `300 mA`; `4.123` → `4.12 A`; `19.31` → `19.3 A`."""
+    if 0 < abs(amps) < 0.00995:
+        return f"{round(amps * 1000, 2):g} mA"
     if abs(amps) < 0.9995:
         return f"{amps * 1000:.0f} mA"
     if abs(amps - round(amps)) < 5e-4:

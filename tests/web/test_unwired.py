@@ -47,7 +47,7 @@ def test_from_bare_track_to_the_printed_book(bench: Page, base_url: str) -> None
     expect(findings).not_to_have_attribute("aria-busy", "true")
     for never in ("piece without feeder", "fights the reverser", "without a plug", "pairs of wire; a", "goes through"):
         expect(findings).not_to_contain_text(never)
-    page.get_by_role("radio", name="Signal").click()
+    page.get_by_role("radio", name="Waveform").click()
     expect(page.get_by_test_id("verdict")).to_be_visible()
     find(page, "go to book")
     expect(page.frame_locator("#book-pages").get_by_role("heading", name="Board 6 bridge", exact=True)).to_be_attached()

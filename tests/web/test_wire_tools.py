@@ -91,7 +91,7 @@ def test_what_is_typed_of_a_wire_a_terminal_and_a_brace(board: Board) -> None:
 def test_a_filter_put_on_and_taken_off(board: Board) -> None:
     page = board.page
     find(page, "go to wire")
-    page.get_by_role("radio", name="Signal").click()
+    page.get_by_role("radio", name="Waveform").click()
     here = page.get_by_test_id("filter")
     here.get_by_role("button", name="Put a filter at its end, rated 2 W").click()
     expect(here).to_contain_text("100 Ω rated 2 W, with 0.1 µF; it gives off 0.71 W here")

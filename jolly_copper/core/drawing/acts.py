@@ -379,6 +379,10 @@ def _detect(facts: Facts, sheet: Sheet, act: signalling.Detect) -> tuple[tuple[s
     device = facts.tree.fed_by.get(circuit or "")
     if device is not None and facts.layout.devices[device].kind == "detector":
         raise DrawingError(f"{facts.layout.devices[device].name} looks at this stretch already.")
+    if circuit is None:  # a fresh cut in one rail leaves it on the bus of its neighbours
+        zone = facts.topology.zones.at(facts.rails.piece_at(act.track, act.at))
+        beside = (facts.tree.unsensed(facts.meant[facts.rails.extent_of[p]]) for p in zone.pieces)
+        circuit = next((c for c in beside if c is not None), None)
     if circuit is None:
         raise DrawingError("No circuit feeds this stretch yet: give it to one first (step Zones).")
     section = (
