@@ -93,6 +93,7 @@ bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench_rails.py
 	$(PY) -m tools.bench_zones
 	$(PY) -m tools.bench_book
+	$(PY) -m tools.bench_signals
 
 shots: build debs ## refresh docs/screenshots from the demo
 	PYTHONPATH=. $(PY) tools/shots.py

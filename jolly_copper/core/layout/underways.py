@@ -5,6 +5,7 @@ from __future__ import annotations
 import heapq
 import itertools
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 from jolly_copper.core.layout.document import Layout
@@ -25,37 +26,45 @@ def cable_length(layout: Layout, a: Point, b: Point) -> float:
         a: mm on the plan.
         b: mm on the plan.
     """
+    (far,) = cable_lengths(layout, a, [b])
+    return far
+
+
+def cable_lengths(layout: Layout, a: Point, others: Sequence[Point]) -> list[float]:
+    """Lengths of cables from one place to many, mm; see `cable_length`."""
     boxes = tuple(
         (min(p.x for p in board.outline), min(p.y for p in board.outline), max(p.x for p in board.outline), max(p.y for p in board.outline))
         for board in layout.boards.values()
     )  # fmt: skip
-    return _along(boxes, (round(a[0]), round(a[1])), (round(b[0]), round(b[1])))
+    here = (round(a[0]), round(a[1]))
+    entered = _entered(boxes, here)
+    found = []
+    for b in ((round(x), round(y)) for x, y in others):
+        ways = [
+            far + abs(at[0] - b[0]) + abs(at[1] - b[1])
+            for k, (far, at) in entered.items() if _holds(boxes[k], b)
+        ]  # fmt: skip
+        found.append(min(ways, default=1.5 * math.dist(here, b)))
+    return found
 
 
 @lru_cache(maxsize=4096)
-def _along(boxes: tuple[Box, ...], a: Point, b: Point) -> float:
-    square = abs(a[0] - b[0]) + abs(a[1] - b[1])
-    homes = [[k for k, box in enumerate(boxes) if _holds(box, p)] for p in (a, b)]
-    if not homes[0] or not homes[1]:
-        return 1.5 * math.dist(a, b)
-    if set(homes[0]) & set(homes[1]):
-        return square
+def _entered(boxes: tuple[Box, ...], a: Point) -> dict[int, tuple[float, Point]]:
+    """How far from a place each board is entered, and where."""
     gates = _gates(boxes)
-    best: dict[int, float] = {}
-    edge: list[tuple[float, int, Point]] = [(0.0, k, a) for k in homes[0]]
+    best: dict[int, tuple[float, Point]] = {}
+    edge: list[tuple[float, int, Point]] = [(0.0, k, a) for k, box in enumerate(boxes) if _holds(box, a)]
     heapq.heapify(edge)
     while edge:
         far, board, at = heapq.heappop(edge)
-        if board in best and best[board] <= far:
+        if board in best:
             continue
-        best[board] = far
-        if board in homes[1]:
-            return far + abs(at[0] - b[0]) + abs(at[1] - b[1])
+        best[board] = (far, at)
         for other, (x0, y0, x1, y1) in gates.get(board, ()):
             # Through the shared edge where it is nearest to the straight way.
             x, y = min(max(at[0], x0), x1), min(max(at[1], y0), y1)
             heapq.heappush(edge, (far + abs(at[0] - x) + abs(at[1] - y), other, (x, y)))
-    return 1.5 * math.dist(a, b)
+    return best
 
 
 @lru_cache(maxsize=8)

@@ -4,7 +4,6 @@ boards."""
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
@@ -15,7 +14,7 @@ from jolly_copper.core.drawing.signalling import put_signal
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import Signal, SignalKind
-from jolly_copper.core.proposals.blocking.make import MOST_PLACES, wire_between
+from jolly_copper.core.proposals.blocking.make import MOST_PLACES, thinned, wire_between
 from jolly_copper.core.proposals.blocking.pack import Packing, pack
 from jolly_copper.core.rails.pieces import Piece
 from jolly_copper.core.signals.aspects import Signalling, signalling
@@ -215,11 +214,7 @@ def crossovers(layout: Layout) -> list[tuple[str, str]]:
 
 
 def _thin(spots: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
-    step = max(len(spots) / MOST_PLACES, 1.0)
-    return [
-        (round(x + 40.0), round(y + 40.0))
-        for x, y in (spots[int(k * step)] for k in range(math.ceil(len(spots) / step)))
-    ]
+    return [(round(x + 40.0), round(y + 40.0)) for x, y in thinned(spots, max(MOST_PLACES, len(spots) // 2))]
 
 
 def _driver(sheet: Sheet, drives: str, place: tuple[float, float], outputs: int) -> str:

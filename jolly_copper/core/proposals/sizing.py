@@ -225,7 +225,8 @@ def _most(values: np.ndarray) -> int | None:
 
 
 def together(layout: Layout, runs: Sequence[str]) -> list[list[str]]:
-    """Runs that share a gauge: a short branch is cut from the same spool as the bus it leaves."""
+    """Runs that share a gauge: a short branch is cut from the same spool as the bus it leaves, and all wires home to one
+    detector board are of one gauge."""
     length = {i: run_length(layout.runs[i]) for i in runs}
     whole: dict[str, float] = {}
     for i in runs:
@@ -237,6 +238,13 @@ def together(layout: Layout, runs: Sequence[str]) -> list[list[str]]:
         short = length[i] < max(SHORT_BRANCH_MM, SHORT_BRANCH_SHARE * whole[layout.runs[i].circuit])
         if parent is not None and parent in group and short and layout.runs[i].circuit == layout.runs[parent].circuit:
             group[i] = parent
+
+    board_of = {d.output: (d.board, d.input) for d in layout.devices.values() if d.board is not None}
+    first: dict[tuple[str | None, str | None], str] = {}
+    for i in runs:
+        home = board_of.get(layout.runs[i].circuit)
+        if home is not None:
+            group[i] = first.setdefault(home, i)
 
     def head(i: str) -> str:
         return i if group[i] == i else head(group[i])

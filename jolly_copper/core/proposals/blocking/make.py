@@ -21,7 +21,7 @@ from jolly_copper.core.findings.feeding import spacing
 from jolly_copper.core.layout.connections import hung_at, pairs_at
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
-from jolly_copper.core.layout.underways import cable_length
+from jolly_copper.core.layout.underways import cable_lengths
 from jolly_copper.core.materials.detectors import DETECTORS
 from jolly_copper.core.proposals.blocking.lots import Lot
 from jolly_copper.core.proposals.blocking.pack import Packing, pack
@@ -119,16 +119,21 @@ def _places(layout: Layout, circuit: str | None, spots: Sequence[tuple[float, fl
         if layout.circuits[layout.runs[t.run].circuit].purpose == "track" and circuit in (None, layout.runs[t.run].circuit)
     ]  # fmt: skip
     found = [(round(x + 90.0), round(y + 60.0)) for x, y in there] or [(round(x), round(y)) for x, y in spots]
-    step = max(len(found) / MOST_PLACES, 1.0)
-    return [(float(x), float(y)) for x, y in (found[int(k * step)] for k in range(math.ceil(len(found) / step)))]
+    return [(float(x), float(y)) for x, y in thinned(found, max(MOST_PLACES, len(spots) // 2))]
 
 
 MOST_PLACES = 24
 
 
+def thinned(places: Sequence[tuple[float, float]], most: int) -> list[tuple[float, float]]:
+    """So many of these places at most, evenly chosen."""
+    step = max(len(places) / most, 1.0)
+    return [places[int(k * step)] for k in range(math.ceil(len(places) / step))]
+
+
 def wire_between(layout: Layout, spots: Sequence[tuple[float, float]], places: Sequence[tuple[float, float]]) -> Floats:
     """Wire along the benchwork from each spot to each place, mm, shape (spots, places)."""
-    return np.array([[cable_length(layout, s, p) for p in places] for s in spots])
+    return np.array([cable_lengths(layout, p, spots) for p in places]).T
 
 
 def make_blocks(layout: Layout, blocking: Blocking, told: Told = lambda _doing: None) -> Patch:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -14,6 +15,9 @@ from scipy.optimize import Bounds, LinearConstraint, linear_sum_assignment, linp
 SECONDS = 0.6
 EXACT_ITEMS = 40
 MOST_ROUNDS = 12
+MOST_BOARDS = 10
+MOST_SITES = 24
+"""Beyond so many boards a railroad is packed part by part, each choosing among so many places."""
 
 Floats = NDArray[np.float64]
 
@@ -58,6 +62,8 @@ def pack(far: Floats, weights: Sequence[int], capacity: int, spare: float) -> Pa
     if not len(far):
         return Packing((), (), 0.0, 0.0, True)
     boards = _least_boards(weights, room)
+    if boards > MOST_BOARDS:
+        return _in_parts(far, weights, capacity, spare, math.ceil(boards / MOST_BOARDS))
     best = _greedy(far, weights, room, boards)
     while best is None:
         boards += 1
@@ -69,6 +75,24 @@ def pack(far: Floats, weights: Sequence[int], capacity: int, spare: float) -> Pa
     if better is not None and better[1] < wire - 1e-6:
         chosen, wire = better
     return _packing(chosen, wire, min(bound, wire))
+
+
+def _in_parts(far: Floats, weights: Sequence[int], capacity: int, spare: float, parts: int) -> Packing:
+    """A large railroad packed part by part, items in the order given: neighbours stay together. The bound is each item's own
+    nearest place."""
+    count = len(weights)
+    edges = [round(count * k / parts) for k in range(parts + 1)]
+    members: list[tuple[int, ...]] = []
+    sites: list[int] = []
+    wire = 0.0
+    for a, b in itertools.pairwise(edges):
+        # Each part chooses among the places nearest to it.
+        near = np.argsort(far[a:b].min(axis=0), kind="stable")[:MOST_SITES]
+        found = pack(far[a:b][:, near], weights[a:b], capacity, spare)
+        members += [tuple(a + i for i in m) for m in found.members]
+        sites += [int(near[s]) for s in found.sites]
+        wire += found.wire
+    return Packing(tuple(members), tuple(sites), wire, float(far.min(axis=1).sum()), False)
 
 
 def _least_boards(weights: Sequence[int], room: int) -> int:
