@@ -91,7 +91,9 @@ class Board:
         raise AssertionError("the layout never came to that")
 
     def tool(self, name: str) -> None:
-        self.page.get_by_role("toolbar", name="Tools").get_by_role("button", name=name, exact=False).first.click()
+        self.page.get_by_role("toolbar", name="Tools").get_by_role(
+            "button", name=re.compile(f"^{name}\\b")
+        ).first.click()
 
 
 def start(page: Page, name: str, scale: str = "TT") -> Board:

@@ -96,7 +96,7 @@ def too_long_for_its_make(facts: Facts) -> Iterator[Finding]:
             title=f"Bus {run.label} runs {print_length(length, units)} {lies}; the house rule is {print_length(limit, units)}",
             why="Inductance grows with the length and with how far apart the two wires lie. It slows the edges of the signal, and "
             "makes a short at the far end look smaller to its breaker." if run.make == "apart"
-            else "Schools differ: some twist everything over this length, others see no benefit without symptoms. The step Signal says what it does here.",
+            else "Schools differ: some twist everything over this length, others see no benefit without symptoms. Step Wire, Waveform, shows what it does here.",
             mend="Twist it two or three turns a foot, or lay paired cable.", place=Place("run", i), shows=(i,),
             figures=(("length", print_length(length, units)), ("at most", print_length(limit, units))),
             mends=(Mend(f"Twist {run.label}", [{"op": "replace", "path": f"/runs/{i}/make", "value": "twisted"}]),),

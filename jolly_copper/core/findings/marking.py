@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import cuts_of
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
-from jolly_copper.core.layout.benchwork import board_at, board_name
+from jolly_copper.core.layout.benchwork import board_finder, board_name
 from jolly_copper.core.layout.document import Circuit, Layout
 from jolly_copper.core.layout.geometry import draw
 
@@ -34,7 +34,7 @@ def colours(facts: Facts) -> Iterator[Finding]:
                 layout, f"colours-same:{i}", "must", i, (i,), f"Both wires of {circuit.name} are {circuit.colour_a}",
                 "Nobody can tell which goes to which rail; one crossed pair is a dead short.",
             )  # fmt: skip
-    names = list(laid)
+    names, boards = list(laid), _boards_of(layout, laid)
     by_district = layout.brief.rules.colours_by_district
     for n, i in enumerate(names):
         for k in names[n + 1 :]:
@@ -47,16 +47,14 @@ def colours(facts: Facts) -> Iterator[Finding]:
                         f"{one.name} and {other.name} wear the same colours, {one.colour_a} and {one.colour_b}",
                         "One is track, the other accessories: tied together by mistake, track power is on the accessory supply.",
                     )  # fmt: skip
-                elif by_district and kinds == {"track"} and (both := _boards_of(layout, i) & _boards_of(layout, k)):
+                elif by_district and kinds == {"track"} and (both := boards[i] & boards[k]):
                     where = ", ".join(board_name(layout, b) for b in sorted(both, key=str)[:3])
                     yield _found(
                         layout, f"colours-shared:{i}:{k}", "should", k, (i, k),
                         f"{one.name} and {other.name} wear the same colours, and both lie at {where}",
                         "By house rule each district has its own pair, so that a helper under the board knows which wire belongs where.",
                     )  # fmt: skip
-            elif ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}) and _boards_of(
-                layout, i
-            ) & _boards_of(layout, k):
+            elif ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}) and (boards[i] & boards[k]):
                 shared = ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}).pop()
                 yield _found(
                     layout, f"colours-crossed:{i}:{k}", "look", k, (i, k),
@@ -105,14 +103,15 @@ def _pair(circuit: Circuit) -> tuple[str, str]:
     return circuit.colour_a, circuit.colour_b
 
 
-def _boards_of(layout: Layout, circuit: str) -> set[str | None]:
-    """The boards a circuit's runs lie under."""
-    found: set[str | None] = set()
+def _boards_of(layout: Layout, circuits: Collection[str]) -> dict[str, set[str | None]]:
+    """The boards the runs of each circuit lie under."""
+    found: dict[str, set[str | None]] = {i: set() for i in circuits}
+    board = board_finder(layout)
     for run in layout.runs.values():
-        if run.circuit == circuit:
+        if run.circuit in found:
             line = draw(run.path)
             steps = max(int(line.length / STEP_MM), 1)
-            found |= {board_at(layout, *line.point(line.length * n / steps)) for n in range(steps + 1)}
+            found[run.circuit] |= {board(*line.point(line.length * n / steps)) for n in range(steps + 1)}
     return found
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import inside
@@ -17,7 +17,24 @@ def board_at(layout: Layout, x: float, y: float) -> str | None:
         x: mm right of the plan's origin.
         y: mm below it.
     """
-    return next((i for i in boards_in_order(layout) if inside(layout.boards[i].corners, x, y)), None)
+    return board_finder(layout)(x, y)
+
+
+def board_finder(layout: Layout) -> Callable[[float, float], str | None]:
+    """`board_at` for many places of one layout: its boards are put in order, and boxed, once."""
+    boxed = []
+    for i in boards_in_order(layout):
+        corners = layout.boards[i].corners
+        xs, ys = [c[0] for c in corners], [c[1] for c in corners]
+        boxed.append((i, corners, min(xs), max(xs), min(ys), max(ys)))
+
+    def find(x: float, y: float) -> str | None:
+        for i, corners, left, right, top, bottom in boxed:
+            if left <= x <= right and top <= y <= bottom and inside(corners, x, y):
+                return i
+        return None
+
+    return find
 
 
 def boards_in_order(layout: Layout) -> list[str]:

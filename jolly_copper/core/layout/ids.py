@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import lru_cache
 
 
 def next_number(taken: Iterable[str], prefix: str) -> int:
@@ -25,6 +26,7 @@ def next_id(taken: Iterable[str], prefix: str) -> str:
     return f"{prefix}{next_number(taken, prefix)}"
 
 
+@lru_cache(maxsize=1 << 16)
 def natural(text: str) -> tuple[tuple[int, int, str], ...]:
     """A key that sorts names as people do: numbers inside them as numbers, case left aside.
 

@@ -28,6 +28,8 @@ export function SizeIt() {
     if (answer) setSized({ key, answer });
   };
   const answer = sized?.key === key ? sized.answer : null;
+  // Worked out for a layout that has changed since: better said than silently dropped.
+  const late = sized !== null && !answer && !done;
   return (
     <section aria-label="Size it" className="text-[12px]" data-testid="size">
       <form
@@ -74,6 +76,9 @@ export function SizeIt() {
           </span>
         ) : null}
       </form>
+      {late ? (
+        <p className="mt-1.5 text-mute">The layout or the wish changed since it was sized. Size it again.</p>
+      ) : null}
       {wrong ? (
         <p role="alert" className="mt-1.5 text-oxide">
           {wrong}
