@@ -1,7 +1,8 @@
-"""Refresh docs/screenshots from the demo, in the browser a person would use. Run by `make shots`."""
+"""Refresh docs/screenshots from the demo, in the browser a person would use. Run by `make shots`; names given are taken alone."""
 
 from __future__ import annotations
 
+import sys
 import tempfile
 import threading
 from collections.abc import Callable
@@ -17,8 +18,10 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proposals.dividing.choose import divide
 from jolly_copper.core.proposals.dividing.make import make_division
 from jolly_copper.demo import gannet_bay, undivided_bay
+from jolly_copper.demo.signalled import signalled_bay
 from jolly_copper.store import Store
 from tests.conftest import CHROMIUM, FLAGS
+from tests.web.test_drawing import Board
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
@@ -52,14 +55,6 @@ def find(page: Page, what: str) -> None:
 
 def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
     def nothing(_: Page) -> None: ...
-
-    def coin(page: Page) -> None:
-        page.keyboard.press("c")
-        page.wait_for_timeout(2500)
-
-    def finding(page: Page) -> None:
-        page.locator("[data-finding^='circuit:']").get_by_role("button", name="Show").click()
-        page.wait_for_timeout(2500)
 
     def drawing(page: Page) -> None:
         page.mouse.move(760, 380)
@@ -96,9 +91,29 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_test_id("verdict").wait_for(timeout=60_000)
         page.wait_for_timeout(400)
 
-    def accessories(page: Page) -> None:
-        page.get_by_role("radio", name="Accessory power").click()
+    def placed(page: Page) -> None:
+        # Two trains: one on the down main by the left wall, one in the staging tracks.
+        for train, place in ((0, (310, 668)), (1, (7200, 170))):
+            page.get_by_role("combobox", name="Train").first.select_option(index=train)
+            page.get_by_role("button", name="Place it").click()
+            Board(page).click(*place)
+            page.wait_for_timeout(1200)
+        page.keyboard.press("Escape")
+        page.mouse.move(700, 600)
+        page.wait_for_timeout(800)
+
+    def aspects(page: Page) -> None:
+        placed(page)
+        page.get_by_test_id("aspects").get_by_role("button", name="S10", exact=True).click()
         page.wait_for_timeout(1200)
+        page.get_by_role("button", name="Fit").click()
+        page.mouse.move(700, 600)
+        page.wait_for_timeout(1200)
+
+    def panel(page: Page) -> None:
+        page.get_by_role("radio", name="Panel").click()
+        page.get_by_role("button", name="Taller").click()
+        page.wait_for_timeout(1500)
 
     def book(page: Page) -> None:
         page.get_by_role("button", name="Board 16 uplands", exact=True).click()
@@ -123,8 +138,6 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
 
     return {
         "wire-volts": ({}, nothing),
-        "wire-coin-test": ({}, coin),
-        "wire-finding-shown": ({}, finding),
         "wire-sized": ({}, sized),
         "wire-signal": ({}, signal),
         "wire-dark": ({"color_scheme": "dark"}, nothing),
@@ -133,8 +146,10 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "trains": ({"hash": "#trains"}, nothing),
         "zones": ({"hash": "#zones"}, nothing),
         "zones-divide": ({"hash": "?layout=to-divide#zones"}, divide),
-        "zones-accessories": ({"hash": "#zones"}, accessories),
         "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
+        "detect-blocks": ({"hash": "?layout=signalled#detect"}, placed),
+        "signal-aspects": ({"hash": "?layout=signalled#signal"}, aspects),
+        "signal-panel": ({"hash": "?layout=signalled#signal"}, panel),
         "wire-table": ({"hash": "#table"}, nothing),
         "book": ({"hash": "#book"}, book),
         "book-change-order": ({"hash": "?layout=undivided#book"}, change_order),
@@ -144,7 +159,7 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
     }
 
 
-def main() -> None:
+def main(only: list[str]) -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         store = Store(Path(folder) / "club.sqlite3")
@@ -152,6 +167,7 @@ def main() -> None:
         store.add("undivided", undivided_bay())
         store.add("to-divide", undivided_bay())
         store.add("before-the-gaps", before_the_gaps())
+        store.add("signalled", signalled_bay())
         store.change("undivided", 1, division(), "Divide into 7 districts")
         server = uvicorn.Server(uvicorn.Config(create_app(store), port=0, log_level="error", lifespan="off"))
         thread = threading.Thread(target=server.run, daemon=True)
@@ -161,6 +177,8 @@ def main() -> None:
         port = server.servers[0].sockets[0].getsockname()[1]
         browser = play.chromium.launch(executable_path=CHROMIUM, headless=True, args=FLAGS)
         for name, (how, act) in views().items():
+            if only and name not in only:
+                continue
             context = browser.new_context(
                 viewport=how.get("viewport", {"width": 1280, "height": 800}), device_scale_factor=1, reduced_motion="reduce", locale="en-GB",
                 color_scheme=how.get("color_scheme", "light"),
@@ -182,4 +200,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -123,8 +123,8 @@ def sections_shape(facts: Facts) -> list[SensedShape]:
         see = seen.get(s.number)
         sees = ""
         if see is not None:
-            able = [w for w, ok in (("an engine standing" if see.engine else "", see.engine is not None and see.engine[1] >= MARGIN * see.threshold),
-                                    ("a lit car", see.lit_car is not None and see.lit_car >= MARGIN * see.threshold), (f"{see.axles} axle{'s' if see.axles > 1 else ''}", True)) if w and ok]  # fmt: skip
+            able = [w for w, ok in (("parked engine" if see.engine else "", see.engine is not None and see.engine[1] >= MARGIN * see.threshold),
+                                    ("lit car", see.lit_car is not None and see.lit_car >= MARGIN * see.threshold), (f"{see.axles} axle{'s' if see.axles > 1 else ''}", True)) if w and ok]  # fmt: skip
             sees = ", ".join(able)
         found.append(SensedShape(
             number=s.number, name=s.name, section=s.section, block=layout.blocks[s.block].name if s.block else None,

@@ -8,13 +8,12 @@ const HEADS: readonly (readonly [keyof Row, string])[] = [
   ["name", "Section"],
   ["block", "Block"],
   ["address", "Address"],
-  ["board_name", "Board"],
-  ["channel", "Channel"],
+  ["board_name", "Board · channel"],
   ["district", "District"],
   ["length", "Track"],
   ["home_text", "Wire home"],
   ["sees", "Sees"],
-  ["misses", "Not sure to see"],
+  ["misses", "Not sure of"],
 ];
 
 /** Every detection section: what reports it, and what its detector sees. */
@@ -92,14 +91,16 @@ export function Sections() {
               </button>
               {on.has(r.number) ? <span className="ml-1.5 text-[11px]">occupied</span> : null}
             </td>
-            <td className="px-2">{r.block ?? ""}</td>
+            <td className="px-2 text-mute">{r.block === r.name ? "" : (r.block ?? "")}</td>
             <td className="figure px-2">{r.address ?? "—"}</td>
-            <td className="whitespace-nowrap px-2">{r.board_name ?? "no detector"}</td>
-            <td className="figure px-2">{r.channel ?? ""}</td>
+            <td className="whitespace-nowrap px-2">
+              {r.board_name ?? "no detector"}
+              {r.channel ? <span className="figure text-mute"> · {r.channel}</span> : null}
+            </td>
             <td className="px-2">{r.district ?? ""}</td>
             <td className="figure whitespace-nowrap px-2">{r.length_text}</td>
             <td className="figure whitespace-nowrap px-2">{r.home_text}</td>
-            <td className="px-2">{r.sees}</td>
+            <td className="min-w-[11.5em] px-2">{r.sees}</td>
             <td className="px-2 text-mute">
               {r.misses}
               {r.fooled ? <span className="text-link"> fooled by {r.fooled}</span> : null}
