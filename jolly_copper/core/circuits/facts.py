@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -101,6 +101,8 @@ class Facts:
     trip: Floats
     wires: tuple[WireFact, ...]
     meant: tuple[str | None, ...]
+    kept: dict[str, object] = field(default_factory=dict, compare=False, repr=False)
+    """What layers above worked out from these facts and will ask for again; nothing that is not pure."""
 
     @property
     def rails(self) -> RailMap:

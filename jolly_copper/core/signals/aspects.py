@@ -220,8 +220,11 @@ class Signalling:
 
 
 def signalling_of(facts: Facts) -> Signalling:
-    """The signals of a worked-out layout."""
-    return Signalling(facts.layout, facts.rails, facts.topology.ways)
+    """The signals of a worked-out layout, worked out once for all who ask."""
+    found = facts.kept.get("signalling")
+    if not isinstance(found, Signalling):
+        facts.kept["signalling"] = found = Signalling(facts.layout, facts.rails, facts.topology.ways)
+    return found
 
 
 def signalling(layout: Layout) -> Signalling:

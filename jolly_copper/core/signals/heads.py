@@ -100,7 +100,8 @@ def can_show(signal: Signal) -> tuple[Aspect, ...]:
 
 
 def nearest_shown(signal: Signal, wanted: Aspect) -> Aspect:
-    """The aspect a signal shows where a rule wants one it may not have: never a less restrictive one that lies."""
+    """The aspect a signal shows where a rule wants one it cannot: the nearest that asks more caution. A head of two aspects only says stop or
+    go, and goes."""
     able = can_show(signal)
     if wanted in able:
         return wanted
