@@ -322,7 +322,7 @@ def wire_table(facts: Facts) -> shapes.WireTable:
             kind=w.kind, id=w.id, thing=_thing(layout, w.kind, w.id), label=w.label, circuit=w.circuit, circuit_name=w.circuit_name,
             colours=list(w.colours), gauge=w.gauge, strands=w.strands, start=w.start, end=w.end,
             measured_text=print_length(w.measured, units), by_tape=w.by_tape, cut_text=print_length(w.cut, units),
-            connectors=w.connectors, held_text=load.held_text if load else "no source", held=load.held if load else 0.0,
+            connectors=w.connectors, held_text=load.held_text if load else "—" if w.kind == "control" else "no source", held=load.held if load else 0.0,
             measured=w.measured, cut=w.cut, mm2=area_mm2(read_gauge(w.gauge)),
         )
         for w in wires

@@ -19,8 +19,9 @@ from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.wirebook.jobs import find_jobs
 from jolly_copper.core.wirebook.joints import joints, plug_pins
 from jolly_copper.core.wirebook.labels import labels
-from jolly_copper.core.wirebook.materials import wire_needs
+from jolly_copper.core.wirebook.materials import items, wire_needs
 from jolly_copper.core.wirebook.pieces import pieces
+from jolly_copper.core.wirebook.schedule import schedule
 from jolly_copper.demo.drafting import Draft
 from tests.core.test_solution import needs_ngspice, spice_volts
 from tests.layouts import feeder, plain
@@ -102,6 +103,19 @@ def test_the_book_counts_wires_not_pairs() -> None:
     assert need["20 AWG", "red/white"] == found["run:H1/1"].cut and need["20 AWG", "red"] == found["feeder:F1/A"].cut
     assert need["20 AWG", "black"] == found["feeder:F1/B"].cut
     assert sum(x.text == "H1" for x in labels(list(found.values()))) == 2, "two ends, one wire"
+
+
+@pytest.mark.parametrize(("kind", "key", "ends"), [("lever", "lever", 1), ("tap", "tap", 1), ("screw strip", None, 2)])
+def test_a_terminal_of_one_wire_takes_half_of_what_a_pair_takes(kind: str, key: str | None, ends: int) -> None:
+    """One wire: one lever, one tap, an end of bus and an end at the channel. T2, a lever or tap beside it, takes one feeder wire."""
+    d = sensed()
+    d.data["terminals"]["T9"]["kind"] = kind
+    layout = d.plain()
+    parts = pieces(layout)
+    counted = {i.key: i.count for i in items(layout, parts, joints(layout, parts))}
+    assert key is None or counted[key] == ends
+    (row,) = [w for w in schedule(layout) if w.label == "H1"]
+    assert row.connectors.startswith("2 bare ends" if kind != "tap" else "1 bare end"), row.connectors
 
 
 def test_a_plug_in_one_wire_has_one_pin() -> None:

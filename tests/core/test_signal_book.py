@@ -17,6 +17,8 @@ from jolly_copper.core.wirebook.book import Book, Table
 from jolly_copper.core.wirebook.compose import compose
 from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.jobs import find_jobs
+from jolly_copper.core.wirebook.joints import joints
+from jolly_copper.core.wirebook.materials import items
 from jolly_copper.core.wirebook.panel import APART_MM, draw_panel, panel_sketch
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.schedule import schedule
@@ -107,6 +109,23 @@ def test_every_signal_motor_and_board_has_a_cable_in_book_labels_and_table(book:
         for r in t.rows
     }
     assert {p.label for p in cables.values()} <= rows, "each is somebody's work on some board"
+
+
+def test_every_board_signal_motor_and_resistor_is_in_the_materials(facts: Facts) -> None:
+    layout = facts.layout
+    parts = pieces(layout)
+    counted = {i.key: i.count for i in items(layout, parts, joints(layout, parts))}
+    assert "device-detector" not in counted, "channels are bought by the board"
+    sums = {
+        start: sum(n for k, n in counted.items() if k.startswith(start))
+        for start in ("detector-", "driver-", "signal-", "motor-", "resistor-")
+    }
+    assert sums == {
+        "detector-": len(layout.detectors), "driver-": len(layout.drivers), "signal-": len(layout.signals),
+        "motor-": sum(n.motor not in (None, "hand") for n in layout.nodes.values()),
+        "resistor-": sum(len(lamps_of(s)) for s in layout.signals.values()),
+    }  # fmt: skip
+    assert counted["resistor-1300-0.25"] == sums["resistor-"], "(12 − 2) V / 8 mA is 1250 Ω; the next above is 1300"
 
 
 def test_what_signals_ask_of_their_supply(facts: Facts) -> None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.wirebook.control_parts import control_parts
 from jolly_copper.core.wirebook.cutting import CuttingPlan, cut_spools
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
 from jolly_copper.core.wirebook.piece import Piece
@@ -104,9 +105,9 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
                 if piece is not None and piece.strands == "stranded":
                     ferrules[piece.gauge] += len(seat.colours)
         elif joint.kind == "lever":
-            counts["lever"] += 2 * max(1, math.ceil(seats / 5))
+            counts["lever"] += max(len(s.colours) for s in joint.seats) * max(1, math.ceil(seats / 5))
         elif joint.kind == "tap":
-            counts["tap"] += 2 * sum(s.key.startswith("feeder") for s in joint.seats)
+            counts["tap"] += sum(len(s.colours) for s in joint.seats if s.key.startswith("feeder"))
     counts["plug"] = len(plug_pins(layout))
     counts["filter"] = sum(r.filter is not None for r in layout.runs.values())
     counts["insulated-joiner"] = sum(
@@ -119,17 +120,22 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
     for gauge, count in sorted(ferrules.items()):
         key = "ferrule-" + gauge.replace(" ", "-").replace("²", "2").replace("/", "-")
         rows.append(Item(key, f"Ferrule, {gauge}", count, "stranded wire under a screw", layout.prices.get(key)))
-    for kind, count in sorted(Counter(d.kind for d in layout.devices.values()).items()):
+    # A channel is not bought by itself: its board is.
+    devices = [d for d in layout.devices.values() if d.board is None]
+    for kind, count in sorted(Counter(d.kind for d in devices).items()):
         key = "device-" + kind.replace(" ", "-")
-        names = ", ".join(d.name for d in layout.devices.values() if d.kind == kind)
+        names = ", ".join(d.name for d in devices if d.kind == kind)
         rows.append(Item(key, kind.capitalize(), count, names, layout.prices.get(key)))
+    rows += [
+        Item(key, words, count, reason, layout.prices.get(key)) for key, words, count, reason in control_parts(layout)
+    ]
     return rows
 
 
 COUNTED = {
     "screw-strip": ("Screw terminal strip", "one place each; more where it is crowded"),
-    "lever": ("Lever connector, five places", "one for each of the two wires"),
-    "tap": ("Tap on insulated wire", "two for each feeder"),
+    "lever": ("Lever connector, five places", "one for each wire"),
+    "tap": ("Tap on insulated wire", "one for each wire of a feeder"),
     "plug": ("Two-pole plug and socket", "where runs cross onto boards that part"),
     "filter": ("Filter: resistor and capacitor", "across the far end of a bus"),
     "insulated-joiner": ("Insulated rail joiner", "one for each rail cut"),

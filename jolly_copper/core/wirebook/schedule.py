@@ -90,14 +90,14 @@ def _run_row(layout: Layout, run_id: str, run: Run, cut: float) -> Wire:
 def _run_connectors(run: Run, terminals: list[Terminal], plugs: int, length: float) -> str:
     cuts = sum(2 if 1 < t.along < length - 1 else 1 for t in terminals if t.kind in BUS_IS_CUT_AT)
     ends = 1 + bool(run.ends_at_device or run.ends_at_terminal)  # where it is fed, and where it arrives
-    screw_ends = 2 * (cuts + ends)  # both conductors
-    found = [f"{screw_ends} ferrules" if run.strands == "stranded" else f"{screw_ends} bare ends"]
-    for kind, word in (("tap", "taps"), ("soldered", "soldered joints")):
-        count = 2 * sum(t.kind == kind for t in terminals)
+    wires = len(held(run))
+    found = [_count(wires * (cuts + ends), "ferrule" if run.strands == "stranded" else "bare end")]
+    for kind, word in (("tap", "tap"), ("soldered", "soldered joint")):
+        count = wires * sum(t.kind == kind for t in terminals)
         if count:
-            found.append(f"{count} {word}")
+            found.append(_count(count, word))
     if plugs:
-        found.append(f"{plugs} two-pole plug{'s' if plugs > 1 else ''}")
+        found.append(_count(plugs, "two-pole plug" if wires == 2 else "one-pole plug"))
     return ", ".join(found)
 
 

@@ -22,7 +22,7 @@ export function ToBuy({ book }: { book: Shape["BookShape"] }) {
     <div className="min-h-0 flex-1 overflow-y-auto p-4" data-testid="to-buy">
       <h3 className="font-bold text-sm">Wire</h3>
       <p className="mb-1.5 max-w-[70ch] text-mute text-xs">
-        Every piece cut with slack, both wires of each pair, from spools on hand first.{" "}
+        Every piece cut with slack, every conductor counted, from spools on hand first.{" "}
         <button type="button" className="act" onClick={() => set({ step: "wire" })}>
           Spools and their prices
         </button>{" "}

@@ -35,7 +35,7 @@ export function SignalStep() {
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_316px] xl:grid-cols-[minmax(0,1fr)_340px]">
       <div
-        className={`grid min-h-0 min-w-0 ${tall ? "grid-rows-[minmax(0,22%)_minmax(0,1fr)]" : "grid-rows-[minmax(0,1fr)_minmax(180px,36%)]"}`}
+        className={`grid min-h-0 min-w-0 ${tall ? "grid-rows-[minmax(0,36%)_minmax(0,1fr)]" : "grid-rows-[minmax(0,1fr)_minmax(180px,36%)]"}`}
       >
         <div className="relative min-h-0">
           <Looks />

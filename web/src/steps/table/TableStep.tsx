@@ -52,7 +52,7 @@ export function TableStep() {
               onChange={(e) => setText(e.target.value)}
             />
             <span className="text-mute text-xs">
-              {rows.length} of {data?.rows.length ?? 0} pairs
+              {rows.length} of {data?.rows.length ?? 0}
             </span>
             <span className="flex-1" />
             <a className="btn flex items-center gap-1.5" href={`/api/layouts/${state?.id}/files/wires.csv`} download>
@@ -73,7 +73,7 @@ function Totals({ totals }: { totals: Shape["TotalShape"][] }) {
     <aside aria-label="Wire to buy" className="min-h-0 overflow-y-auto border-line border-l bg-card p-3">
       <h2 className="font-bold text-sm">To buy</h2>
       <p className="mb-2 text-mute text-xs">
-        Cut lengths with slack, both wires of each pair; whole spools of {spool ?? "wire"}.
+        Cut lengths with slack, every conductor counted; whole spools of {spool ?? "wire"}.
       </p>
       <table className="w-full text-xs [&_td+td]:pl-2 [&_th+th]:pl-2">
         <thead className="text-left text-[11px] text-mute">
