@@ -214,8 +214,7 @@ class _Mark(Flowable):  # type: ignore[misc]
         return 0, 0
 
     def draw(self) -> None:
-        self.canv.bookmarkPage(self.key)
-        self.canv.addOutlineEntry(self.title, self.key, 0)
+        self.canv.marked.append((self.key, self.title))
 
 
 class Drawn(Flowable):  # type: ignore[misc]
@@ -267,14 +266,19 @@ def _numbered(book: Book) -> type[Canvas]:
         def __init__(self, *args: Any, **more: Any) -> None:
             super().__init__(*args, **more)
             self._kept: list[dict[str, Any]] = []
+            self.marked: list[tuple[str, str]] = []
 
         def showPage(self) -> None:  # noqa: N802  (the library's name)
             self._kept.append(dict(self.__dict__))
+            self.marked = []
             self._startPage()
 
         def save(self) -> None:
             for n, state in enumerate(self._kept, start=1):
                 self.__dict__.update(state)
+                for key, title in self.marked:  # only now is this page the one that bookmarks lead to
+                    self.bookmarkPage(key)
+                    self.addOutlineEntry(title, key, 0)
                 width = self._pagesize[0]
                 self.setStrokeColor(COPPER)
                 self.setLineWidth(0.8)

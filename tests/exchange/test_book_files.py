@@ -47,6 +47,10 @@ def test_every_wire_and_terminal_can_be_read_in_the_pdf(book: Book, demo: Layout
     words = set(" ".join(page.extract_text() for page in read.pages).split())
     assert {p.label for p in pieces(demo)} <= words and set(demo.terminals) <= words and set(demo.plugs) <= words
     assert [o.title for o in read.outline] == [c.title for c in book.chapters]
+    for entry in read.outline:
+        n = read.get_destination_page_number(entry)
+        assert n is not None and entry.title in read.pages[n].extract_text(), "it leads to where the chapter starts"
+    assert len({read.get_destination_page_number(o) for o in read.outline}) > 10
 
 
 def test_the_same_revision_is_the_same_file(book: Book, demo: Layout) -> None:
