@@ -15,7 +15,7 @@ from scipy.optimize import Bounds, LinearConstraint, linear_sum_assignment, linp
 SECONDS = 0.6
 EXACT_ITEMS = 40
 MOST_ROUNDS = 12
-MOST_BOARDS = 10
+MOST_BOARDS = 16
 MOST_SITES = 24
 """Beyond so many boards a railroad is packed part by part, each choosing among so many places."""
 
@@ -63,7 +63,7 @@ def pack(far: Floats, weights: Sequence[int], capacity: int, spare: float) -> Pa
         return Packing((), (), 0.0, 0.0, True)
     boards = _least_boards(weights, room)
     if boards > MOST_BOARDS:
-        return _in_parts(far, weights, capacity, spare, math.ceil(boards / MOST_BOARDS))
+        return _in_parts(far, weights, capacity, spare, room)
     best = _greedy(far, weights, room, boards)
     while best is None:
         boards += 1
@@ -77,22 +77,40 @@ def pack(far: Floats, weights: Sequence[int], capacity: int, spare: float) -> Pa
     return _packing(chosen, wire, min(bound, wire))
 
 
-def _in_parts(far: Floats, weights: Sequence[int], capacity: int, spare: float, parts: int) -> Packing:
-    """A large railroad packed part by part, items in the order given: neighbours stay together. The bound is each item's own
-    nearest place."""
-    count = len(weights)
-    edges = [round(count * k / parts) for k in range(parts + 1)]
-    members: list[tuple[int, ...]] = []
-    sites: list[int] = []
-    wire = 0.0
+def _in_parts(far: Floats, weights: Sequence[int], capacity: int, spare: float, room: int) -> Packing:
+    """A large railroad packed part by part, items in the order given: neighbours stay together, and every part but the last
+    fills whole boards. The bound is each item's own nearest place."""
+    boards = _least_boards(weights, room)
+    most = math.ceil(boards / math.ceil(boards / MOST_BOARDS)) * room
+    if len(set(weights)) == 1:
+        most -= most // room * (room % weights[0])  # what a board cannot fill with items of this weight
+    edges, held = [0], 0
+    for n, weight in enumerate(weights):
+        if held + weight > most:
+            edges.append(n)
+            held = 0
+        held += weight
+    edges.append(len(weights))
+    chosen: Chosen = []
     for a, b in itertools.pairwise(edges):
         # Each part chooses among the places nearest to it.
         near = np.argsort(far[a:b].min(axis=0), kind="stable")[:MOST_SITES]
         found = pack(far[a:b][:, near], weights[a:b], capacity, spare)
-        members += [tuple(a + i for i in m) for m in found.members]
-        sites += [int(near[s]) for s in found.sites]
-        wire += found.wire
-    return Packing(tuple(members), tuple(sites), wire, float(far.min(axis=1).sum()), False)
+        chosen += [(int(near[s]), [a + i for i in m]) for s, m in zip(found.sites, found.members, strict=True)]
+    return _packing(*_settled(far, weights, room, chosen), float(far.min(axis=1).sum()))
+
+
+def _settled(far: Floats, weights: Sequence[int], room: int, chosen: Chosen) -> tuple[Chosen, float]:
+    """All boards of a large railroad at once: items shared out anew over them, boards moved to where their items are, in turns
+    while that saves wire."""
+    wire = _wire(far, chosen)
+    for _ in range(MOST_ROUNDS):
+        sites = [int(far[group].sum(axis=0).argmin()) if group else s for s, group in chosen]
+        then = _shared(far, weights, room, sites)
+        if then is None or (cost := _wire(far, then)) >= wire - 1e-6:
+            break
+        chosen, wire = then, cost
+    return chosen, wire
 
 
 def _least_boards(weights: Sequence[int], room: int) -> int:

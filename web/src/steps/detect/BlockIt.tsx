@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useDetectingSchools, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
+import { Busy } from "../../parts/Busy";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { useBench } from "../../store/bench";
@@ -128,16 +129,7 @@ export function BlockIt() {
         {schools?.kinds.find((k) => k.kind === kind)?.why} {schools?.per_block[PER_BLOCK.indexOf(per)]}{" "}
         {schools?.gaps[GAPS.indexOf(gaps)]} {schools?.order}
       </p>
-      {busy ? (
-        <p className="mt-2 flex items-center gap-2 text-mute text-xs" role="status">
-          <progress className="h-1.5 w-24" /> {doing}
-        </p>
-      ) : null}
-      {error ? (
-        <p role="alert" className="mt-2 text-oxide text-xs">
-          {error}
-        </p>
-      ) : null}
+      <Busy busy={busy} doing={doing} error={error} />
       {shown ? <Proposal blocking={shown} onMake={() => setMaking(true)} /> : null}
       {shown && making ? (
         <Preview

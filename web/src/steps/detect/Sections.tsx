@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useDetection, useMoment } from "../../api/queries";
+import { SortHeads, useSorted } from "../../parts/Sorted";
 import { useBench } from "../../store/bench";
 
 type Row = Shape["SensedShape"];
@@ -21,18 +22,11 @@ export function Sections() {
   const { data } = useDetection();
   const moment = useMoment();
   const show = useBench((s) => s.show);
-  const [by, setBy] = useState<keyof Row>("address");
-  const [down, setDown] = useState(false);
   const [dark, setDark] = useState(false);
-  const rows = [...(data?.sections ?? [])].filter((s) => dark || s.board !== null);
-  rows.sort((a, b) => {
-    const [x, y] = [a[by] ?? "", b[by] ?? ""];
-    const order =
-      typeof x === "number" && typeof y === "number"
-        ? x - y
-        : String(x).localeCompare(String(y), undefined, { numeric: true });
-    return down ? -order : order;
-  });
+  const { sorted: rows, ...order } = useSorted<Row>(
+    (data?.sections ?? []).filter((s) => dark || s.board !== null),
+    "address",
+  );
   const on = new Set(moment?.lit ?? []);
   if (data && data.boards.length === 0 && !dark)
     return (
@@ -46,28 +40,7 @@ export function Sections() {
     );
   return (
     <table className="w-full text-[12px]" data-testid="detection-sections">
-      <thead className="sticky top-0 bg-card text-left text-[11px] text-mute">
-        <tr>
-          {HEADS.map(([key, words]) => (
-            <th
-              key={key}
-              className="border-line border-b px-2 py-1.5 font-medium"
-              aria-sort={by === key ? (down ? "descending" : "ascending") : "none"}
-            >
-              <button
-                type="button"
-                className="hover:text-ink"
-                onClick={() => {
-                  setDown(by === key ? !down : false);
-                  setBy(key);
-                }}
-              >
-                {words}
-              </button>
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <SortHeads<Row> heads={HEADS} {...order} />
       <tbody>
         {rows.map((r) => (
           <tr

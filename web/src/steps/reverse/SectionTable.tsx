@@ -1,6 +1,6 @@
-import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useRails } from "../../api/queries";
+import { SortHeads, useSorted } from "../../parts/Sorted";
 import { useBench } from "../../store/bench";
 
 type Row = Shape["SectionRow"];
@@ -24,38 +24,11 @@ const ROLES: Record<string, string> = {
 export function SectionTable() {
   const { data } = useRails();
   const show = useBench((s) => s.show);
-  const [by, setBy] = useState<keyof Row>("name");
-  const [down, setDown] = useState(false);
-  const rows = [...(data?.sections ?? [])].sort((a, b) => {
-    const [x, y] = [a[by] ?? "", b[by] ?? ""];
-    const order = typeof x === "number" && typeof y === "number" ? x - y : String(x).localeCompare(String(y));
-    return down ? -order : order;
-  });
+  const { sorted: rows, ...order } = useSorted<Row>(data?.sections ?? [], "name");
   return (
     <section className="min-h-0 overflow-auto border-line border-t bg-card" aria-label="Sections">
       <table className="w-full text-[12px]" data-testid="sections">
-        <thead className="sticky top-0 bg-card text-left text-[11px] text-mute">
-          <tr>
-            {HEADS.map(([key, words]) => (
-              <th
-                key={key}
-                className="border-line border-b px-2.5 py-1.5 font-medium"
-                aria-sort={by === key ? (down ? "descending" : "ascending") : "none"}
-              >
-                <button
-                  type="button"
-                  className="hover:text-ink"
-                  onClick={() => {
-                    setDown(by === key ? !down : false);
-                    setBy(key);
-                  }}
-                >
-                  {words}
-                </button>
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <SortHeads<Row> heads={HEADS} {...order} />
         <tbody>
           {rows.map((r) => (
             <tr key={`${r.name}${r.track}${r.at}`} className="border-line border-b">

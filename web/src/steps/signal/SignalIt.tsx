@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useSignallingSchools, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
+import { Busy } from "../../parts/Busy";
 import { Choice } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -95,16 +96,7 @@ export function SignalIt() {
           Take all signals away…
         </button>
       ) : null}
-      {busy ? (
-        <p className="mt-2 flex items-center gap-2 text-mute text-xs" role="status">
-          <progress className="h-1.5 w-24" /> {doing}
-        </p>
-      ) : null}
-      {error ? (
-        <p role="alert" className="mt-2 text-oxide text-xs">
-          {error}
-        </p>
-      ) : null}
+      <Busy busy={busy} doing={doing} error={error} />
       {shown ? (
         <div className="mt-2.5 text-[12px]" data-testid="signalling">
           <ul className="list-disc pl-4">

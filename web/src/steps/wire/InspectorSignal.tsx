@@ -124,6 +124,48 @@ export function Signal({ id, layout }: CardProps) {
   );
 }
 
+/** A whole number; what is not one goes to the server as it is, which says why. */
+function Whole({
+  label,
+  value,
+  onTake,
+}: {
+  label: string;
+  value: number;
+  onTake: (v: unknown) => Promise<string | null>;
+}) {
+  return (
+    <Typed
+      label={label}
+      kind="text"
+      shown={String(value)}
+      onTake={(v) => onTake(Number.isInteger(Number(v)) ? Number(v) : v)}
+    />
+  );
+}
+
+/** Which accessory supply a board's electronics run from. */
+function RunsFrom({
+  layout,
+  supply,
+  onTake,
+}: {
+  layout: CardProps["layout"];
+  supply: string | null | undefined;
+  onTake: (supply: string | null, words: string) => void;
+}) {
+  const buses = Object.entries(layout.circuits ?? {}).filter(([, c]) => c.purpose === "accessory");
+  if (!buses.length) return null;
+  return (
+    <Choice
+      label="Runs from"
+      value={layout.circuits?.[supply ?? ""]?.name ?? "not said"}
+      options={["not said", ...buses.map(([, c]) => c.name)]}
+      onChange={(v) => onTake(buses.find(([, c]) => c.name === v)?.[0] ?? null, `runs from ${v}`)}
+    />
+  );
+}
+
 /** A board of detector channels. */
 export function Detector({ id, layout }: CardProps) {
   const board = layout.detectors?.[id];
@@ -131,7 +173,6 @@ export function Detector({ id, layout }: CardProps) {
   const { data } = useDetection();
   if (!board) return null;
   const mine = (data?.sections ?? []).filter((s) => s.board === id);
-  const buses = Object.entries(layout.circuits ?? {}).filter(([, c]) => c.purpose === "accessory");
   return (
     <>
       <Head title={board.name}>
@@ -145,18 +186,8 @@ export function Detector({ id, layout }: CardProps) {
           options={DETECTORS}
           onChange={(v) => void set("kind", v, v)}
         />
-        <Typed
-          label="First address"
-          kind="text"
-          shown={String(board.address ?? 1)}
-          onTake={(v) => set("address", Number.isInteger(Number(v)) ? Number(v) : v, `from ${v}`)}
-        />
-        <Typed
-          label="Channels"
-          kind="text"
-          shown={String(board.channels ?? 8)}
-          onTake={(v) => set("channels", Number.isInteger(Number(v)) ? Number(v) : v, `${v} channels`)}
-        />
+        <Whole label="First address" value={board.address ?? 1} onTake={(v) => set("address", v, `from ${v}`)} />
+        <Whole label="Channels" value={board.channels ?? 8} onTake={(v) => set("channels", v, `${v} channels`)} />
         <Typed
           label="Answers from"
           kind="current"
@@ -177,14 +208,7 @@ export function Detector({ id, layout }: CardProps) {
           shown={`${+((board.ohms ?? 0.01) * 1000).toFixed(1)} mΩ`}
           onTake={(v, t) => set("ohms", v, t)}
         />
-        {buses.length ? (
-          <Choice
-            label="Runs from"
-            value={layout.circuits?.[board.supply ?? ""]?.name ?? "not said"}
-            options={["not said", ...buses.map(([, c]) => c.name)]}
-            onChange={(v) => void set("supply", buses.find(([, c]) => c.name === v)?.[0] ?? null, `runs from ${v}`)}
-          />
-        ) : null}
+        <RunsFrom layout={layout} supply={board.supply} onTake={(v, words) => void set("supply", v, words)} />
       </div>
       <label className="mt-2 flex items-center gap-1.5 text-xs">
         <input
@@ -230,18 +254,8 @@ export function Driver({ id, layout }: CardProps) {
           options={DRIVES}
           onChange={(v) => void set("drives", v, v)}
         />
-        <Typed
-          label="First address"
-          kind="text"
-          shown={String(board.address ?? 1)}
-          onTake={(v) => set("address", Number.isInteger(Number(v)) ? Number(v) : v, `from ${v}`)}
-        />
-        <Typed
-          label="Outputs"
-          kind="text"
-          shown={String(board.outputs ?? 16)}
-          onTake={(v) => set("outputs", Number.isInteger(Number(v)) ? Number(v) : v, `${v} outputs`)}
-        />
+        <Whole label="First address" value={board.address ?? 1} onTake={(v) => set("address", v, `from ${v}`)} />
+        <Whole label="Outputs" value={board.outputs ?? 16} onTake={(v) => set("outputs", v, `${v} outputs`)} />
         <Choice
           label="Lamps share the"
           value={board.common ?? "anode"}
@@ -260,6 +274,7 @@ export function Driver({ id, layout }: CardProps) {
           shown={`${+((board.most ?? 0.02) * 1000).toFixed(1)} mA`}
           onTake={(v, t) => set("most", v, `up to ${t}`)}
         />
+        <RunsFrom layout={layout} supply={board.supply} onTake={(v, words) => void set("supply", v, words)} />
       </div>
       <ul className="figure mt-1.5 text-[11px]">
         {(mine?.rows ?? []).map((r) => (
