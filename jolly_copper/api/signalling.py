@@ -136,7 +136,9 @@ def signals(
         for i, routes in known.routes.items() for r in routes
     ]  # fmt: skip
     one_way = [OneWay(track=i, runs=t.runs) for i, t in layout.tracks.items() if t.runs != "both"]
-    words = f"{len(shapes)} signals, {len(rows)} ways; {len(drivers)} driver boards." if shapes else "No signal yet."
+    hear = sum(d.drives == "buttons" for d in layout.drivers.values())
+    boards = f"{len(drivers) - hear} driver boards" + (f", {hear} of inputs" if hear else "")
+    words = f"{len(shapes)} signals, {len(rows)} ways; {boards}." if shapes else "No signal yet."
     return as_json(
         SignalsShape(revision=found.number, signals=shapes, routes=rows, drivers=drivers, one_way=one_way, words=words)
     )
@@ -219,7 +221,7 @@ def signalling(
                 )
             )
         boards = len(then.drivers) - len(layout.drivers)
-        wire = plan.lamps.wire + plan.motors.wire
+        wire = plan.lamps.wire + plan.motors.wire + plan.reports.wire
         words = [
             f"{len(heads)} signals",
             f"{boards} driver boards",
@@ -229,6 +231,10 @@ def signalling(
         if turnouts and plan.turnouts:
             words.append(
                 f"{sum(len(g) for g in plan.turnouts)} turnouts on {len(plan.turnouts)} outputs, {shared} crossovers thrown together"
+            )
+        if plan.buttons or plan.reports.members:
+            words.append(
+                f"{sum(len(m) for m in plan.reports.members)} reports and {plan.buttons} buttons of the panel on inputs"
             )
         label = f"Set {len(heads)} signals" if heads else "Outputs for signals and turnouts"
         return SignallingShape(words=words, heads=shapes, change=MendShape(label=label, patch=[keep, *patch]))

@@ -81,6 +81,24 @@ def test_erasing_a_driver_leaves_its_signals_without_an_output() -> None:
     assert len(then.signals) == len(layout.signals)
 
 
+def test_erasing_a_board_of_inputs_leaves_reports_and_buttons_without_one() -> None:
+    bay = signalled_bay()
+    board = bay.nodes["T1"].report_board
+    then, _ = act(bay, act="erase", things=[{"kind": "driver", "id": board}])
+    assert board not in then.drivers and then.nodes["T1"].report_board is None and then.nodes["T1"].report_input is None
+    assert then.nodes["T1"].button_input == bay.nodes["T1"].button_input, "on another board"
+
+
+def test_a_copied_turnout_has_no_output_or_input_of_the_first() -> None:
+    bay = signalled_bay()
+    uplands = next(i for i, b in bay.boards.items() if b.name == "16 uplands")
+    then, _ = act(bay, act="copy board", board=uplands, dx=0, dy=9000)
+    fresh = [n for i, n in then.nodes.items() if i not in bay.nodes and n.kind == "turnout"]
+    assert fresh and all(
+        n.motor and n.driver is n.report_board is n.button_board is n.button_input is None for n in fresh
+    )
+
+
 def test_erasing_one_channel_gives_its_section_back_to_the_bus() -> None:
     layout = signalled_bay()
     device = next(i for i, d in layout.devices.items() if d.board and d.channel == 1)

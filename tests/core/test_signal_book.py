@@ -80,6 +80,33 @@ def test_every_output_has_its_lamp_its_wire_and_its_resistor(book: Book, facts: 
             assert each.ohms == 1300 and any(math.isclose(each.ohms / 10**p, v) for v in E24 for p in range(6))
 
 
+def test_every_report_and_button_has_an_input_of_its_own(book: Book, facts: Facts) -> None:
+    """A contact to each turnout that reports; a button to each output, so both ends of a crossover have one."""
+    layout = facts.layout
+    reporting = {i: n for i, n in layout.nodes.items() if n.reports}
+    assert reporting and all(layout.drivers[str(n.report_board)].drives == "buttons" for n in reporting.values())
+    assert len({(n.report_board, n.report_input) for n in reporting.values()}) == len(reporting)
+    pushed = {(n.driver, n.output): (n.button_board, n.button_input) for n in layout.nodes.values() if n.driver}
+    assert len(set(pushed.values())) == len(pushed) and None not in {b for b, _ in pushed.values()}
+    assert not set(pushed.values()) & {(n.report_board, n.report_input) for n in reporting.values()}
+    cable = next(p for p in control_pieces(layout) if p.key == "report:T1")
+    board = layout.drivers[str(layout.nodes["T1"].report_board)]
+    assert cable.start == f"{board.name}, input {layout.nodes['T1'].report_input}" and cable.colours == (
+        "green",
+        "white",
+    )
+    listed = {r[2]: t.title for t in tables(book, "outputs") for r in t.rows}
+    assert (
+        listed["Turnout T1, closed when it lies diverging"] == board.name
+        and "Turnout T1, button on the panel" in listed
+    )
+    (hole,) = [h for h in draw_panel(layout).holes if h.kind == "switch" and h.name == "T1"]
+    assert (
+        hole.follows
+        == f"input {layout.nodes['T1'].button_input} of {layout.drivers[str(layout.nodes['T1'].button_board)].name}"
+    )
+
+
 def test_both_ends_of_a_crossover_are_on_one_output(facts: Facts) -> None:
     nodes = facts.layout.nodes
     for a, b in (("T1", "T3"), ("T2", "T6")):
@@ -88,7 +115,8 @@ def test_both_ends_of_a_crossover_are_on_one_output(facts: Facts) -> None:
 
 def test_every_signal_motor_and_board_has_a_cable_in_book_labels_and_table(book: Book, facts: Facts) -> None:
     layout = facts.layout
-    cables = {p.owner: p for p in control_pieces(layout)}
+    every = control_pieces(layout)
+    cables = {p.owner: p for p in every if not p.key.startswith("report:")}
     wanted = {*layout.signals, *(i for i, n in layout.nodes.items() if n.driver), *layout.detectors, *layout.drivers}
     assert set(cables) == wanted
     for i, s in layout.signals.items():
@@ -96,10 +124,10 @@ def test_every_signal_motor_and_board_has_a_cable_in_book_labels_and_table(book:
         assert len(cable.colours) == len(lamps_of(s)) + 1 == len(set(cable.colours)), "a wire to a lamp, and the common"
         assert cable.length > 0 and cable.board is not None
     listed = {r[0] for t in tables(book, "cables") for r in t.rows}
-    assert listed == {p.label for p in cables.values()}
+    assert listed == {p.label for p in every}
     assert {w.id for w in schedule(layout) if w.kind == "control"} == wanted
     keys = {p.key for p in pieces(layout)}
-    assert {p.key for p in cables.values()} <= keys
+    assert {p.key for p in every} <= keys
     rows = {
         r[0]
         for c in book.chapters
@@ -108,7 +136,7 @@ def test_every_signal_motor_and_board_has_a_cable_in_book_labels_and_table(book:
         if isinstance(t, Table) and t.title.startswith("Wires")
         for r in t.rows
     }
-    assert {p.label for p in cables.values()} <= rows, "each is somebody's work on some board"
+    assert {p.label for p in every} <= rows, "each is somebody's work on some board"
 
 
 def test_every_board_signal_motor_and_resistor_is_in_the_materials(facts: Facts) -> None:

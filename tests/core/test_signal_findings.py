@@ -11,6 +11,7 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.demo import signalled_bay
 from jolly_copper.demo.drafting import Draft
 from tests.core.test_one_wire import sensed
@@ -171,6 +172,33 @@ def test_outputs(change: dict[str, Any], words: str) -> None:
     assert any(words in f.title for f in found(d, "outputs of signals")), [
         f.title for f in found(d, "outputs of signals")
     ]
+
+
+def test_inputs_of_reports_and_buttons() -> None:
+    """A report on no input is told; so is an input that two turnouts report on, or a report and a button share."""
+    layout = signalled_bay()
+    one, other = layout.nodes["T1"], layout.nodes["T4"]
+
+    def told(**nodes: object) -> str:
+        return " ".join(f.title for f in found(layout.model_copy(update={"nodes": {**layout.nodes, **nodes}}), "outputs of signals"))  # fmt: skip
+
+    assert not told()
+    assert "The report of T1 is on no input yet" in told(T1=one.model_copy(update={"report_board": None, "report_input": None}))  # fmt: skip
+    twice = told(T4=other.model_copy(update={"report_board": one.report_board, "report_input": one.report_input}))
+    assert "is given to Turnout T1, closed when it lies diverging and Turnout T4" in twice and "Input" in twice
+    mixed = told(T4=other.model_copy(update={"button_board": one.report_board, "button_input": one.report_input}))
+    assert "closed when it lies diverging and Turnout T4, button on the panel" in mixed
+
+
+@pytest.mark.parametrize("way", ["report", "button"])
+def test_an_input_must_be_there(way: str) -> None:
+    data = signalled_bay().model_dump(mode="json")
+    data["nodes"]["T1"][f"{way}_input"] = 99
+    with pytest.raises(LayoutError, match="has inputs 1 to 16"):
+        read_layout(data)
+    data["nodes"]["T1"] |= {f"{way}_input": 1, f"{way}_board": "DR1"}
+    with pytest.raises(LayoutError, match="drives lamps, not buttons"):
+        read_layout(data)
 
 
 def test_a_supply_asked_for_too_much() -> None:

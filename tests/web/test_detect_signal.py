@@ -57,6 +57,7 @@ def test_a_newcomer_blocks_and_signals_the_main_and_drives_a_train_round_it(benc
     there.get_by_role("button", name="Signal it", exact=True).last.click()
     proposal = page.get_by_test_id("signalling")
     expect(proposal).to_contain_text("signals", timeout=30_000)
+    expect(proposal).to_contain_text(re.compile("[0-9]+ reports and [0-9]+ buttons of the panel on inputs"))
     assert page.get_by_test_id("ghost-heads").locator("g").count() > 10
     proposal.get_by_role("button", name="Make it…").click()
     accept(page)
@@ -145,7 +146,9 @@ def test_tables_outputs_and_panel(bench: Page, base_url: str) -> None:
         "No two conflicting routes clear together", timeout=30_000
     )
     page.get_by_role("radio", name="Drivers and lamps").click()
-    expect(page.get_by_test_id("drivers")).to_contain_text("Turnout T1")
+    drivers = page.get_by_test_id("drivers")
+    expect(drivers).to_contain_text("Turnout T1, closed when it lies diverging")
+    expect(drivers).to_contain_text("Turnout T1, button on the panel")
     page.get_by_role("radio", name="Panel").click()
     panel = page.get_by_test_id("panel")
     expect(panel.get_by_role("img", name=re.compile("Panel of the railroad, 600 by"))).to_be_visible()

@@ -146,8 +146,13 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
         sheet["detectors"].pop(i)
     elif kind == "driver":
         for thing in [*sheet["signals"].values(), *sheet["nodes"].values()]:
-            if thing.get("driver") == i:
-                thing.update(driver=None, output=None)
+            for board, way in (
+                ("driver", "output"),
+                ("report_board", "report_input"),
+                ("button_board", "button_input"),
+            ):
+                if thing.get(board) == i:
+                    thing.update({board: None, way: None})
         sheet["drivers"].pop(i)
     elif kind == "block":
         for section in sheet["sections"].values():
@@ -248,6 +253,8 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
             node["hand"] = turned[node["hand"]]
         if mirror != "no" and node["lies"] in turned:
             node["lies"] = turned[node["lies"]]
+        # The copy is another turnout: it has its own outputs and inputs, or none yet.
+        node.update(dict.fromkeys(("driver", "output", "report_board", "report_input", "button_board", "button_input")))
         if node["name"]:
             node["name"] = name if node["name"] == i else f"{node['name']} copy"[:80]
         sheet["nodes"][name] = node

@@ -191,13 +191,32 @@ def outputs(facts: Facts) -> Iterator[Finding]:
             )  # fmt: skip
     for (board, number), users in seen.items():
         whose = {i for _, i, _ in users}
-        if len(whose) > 1 and not all(kind == "node" for kind, _, _ in users):
+        # Both ends of a crossover share an output, and a button; never a report, and nothing else does.
+        reports = [
+            i
+            for i in whose
+            if i in layout.nodes and layout.nodes[i].report_board == board and layout.nodes[i].report_input == number
+        ]
+        shared = (
+            len({w.split(", ")[-1] for _, _, w in users}) > 1
+            if layout.drivers[board].drives == "buttons"
+            else len(whose) > 1 and not all(kind == "node" for kind, _, _ in users)
+        )
+        if shared or len(reports) > 1:
             yield Finding(
                 key=f"output-twice:{board}:{number}", rule="outputs of signals", severity="must",
-                title=f"Output {number} of {layout.drivers[board].name} is given to {' and '.join(w for _, _, w in users[:3])}",
-                why="Both would light together.", mend="An output of its own for each; step Signal numbers them.", place=Place(users[-1][0], users[-1][1]), shows=tuple(sorted(whose)),
+                title=f"{'Input' if layout.drivers[board].drives == 'buttons' else 'Output'} {number} of {layout.drivers[board].name} is given to {' and '.join(w for _, _, w in users[:3])}",
+                why="One tells on, or works, what the other means.", mend="One of its own for each; step Signal numbers them.", place=Place(users[-1][0], users[-1][1]), shows=tuple(sorted(whose)),
                 figures=(("users", str(len(users))),),
             )  # fmt: skip
+    unheard = [i for i in layout.nodes if layout.nodes[i].reports and layout.nodes[i].report_board is None]
+    if layout.signals and unheard:
+        names = ", ".join(layout.nodes[i].name or i for i in sorted(unheard, key=natural)[:FEW])
+        yield Finding(
+            key="unheard", rule="outputs of signals", severity="look", title=f"The report of {names}{' and more' if len(unheard) > FEW else ''} is on no input yet",
+            why="A contact whose wire ends nowhere tells nobody.", mend="Step Signal gives inputs to all that have none.", place=Place("node", unheard[0]), shows=tuple(unheard),
+            figures=(("turnouts", str(len(unheard))),),
+        )  # fmt: skip
     for i, signal in layout.signals.items():
         if signal.driver is None:
             yield Finding(

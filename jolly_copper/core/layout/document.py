@@ -134,6 +134,14 @@ class Node(Model):
     output: Annotated[int, Field(ge=1, le=256)] | None = Field(
         default=None, description="The output of that board; both ends of a crossover may share one."
     )
+    report_board: Id | None = Field(default=None, description="The board of inputs its report is wired to.")
+    report_input: Annotated[int, Field(ge=1, le=256)] | None = None
+    button_board: Id | None = Field(
+        default=None, description="The board of inputs its button on the panel is wired to."
+    )
+    button_input: Annotated[int, Field(ge=1, le=256)] | None = Field(
+        default=None, description="Both ends of a crossover may share one."
+    )
 
 
 class Port(Model):

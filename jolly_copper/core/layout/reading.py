@@ -301,14 +301,18 @@ def _signalling(layout: Layout) -> Iterator[Problem]:
                 yield Problem(f"/{kind}/{i}/supply", f"There is no circuit {board.supply}.")
             elif board.supply is not None and layout.circuits[board.supply].purpose != "accessory":
                 yield Problem(f"/{kind}/{i}/supply", "It runs from an accessory circuit, not from track power.")
-    for kind, wanted in (("signals", "lamps"), ("nodes", "turnouts")):
+    for kind, of, way, wanted in (
+        ("signals", "driver", "output", "lamps"), ("nodes", "driver", "output", "turnouts"),
+        ("nodes", "report_board", "report_input", "buttons"), ("nodes", "button_board", "button_input", "buttons"),
+    ):  # fmt: skip
         for i, thing in getattr(layout, kind).items():
-            if thing.driver is None:
+            board_id, number = getattr(thing, of), getattr(thing, way)
+            if board_id is None:
                 continue
-            driver = layout.drivers.get(thing.driver)
+            driver, ways = layout.drivers.get(board_id), way.split("_")[-1] + "s"
             if driver is None:
-                yield Problem(f"/{kind}/{i}/driver", f"There is no driver board {thing.driver}.")
+                yield Problem(f"/{kind}/{i}/{of}", f"There is no driver board {board_id}.")
             elif driver.drives != wanted:
-                yield Problem(f"/{kind}/{i}/driver", f"{driver.name} drives {driver.drives}, not {wanted}.")
-            elif thing.output is None or thing.output > driver.outputs:
-                yield Problem(f"/{kind}/{i}/output", f"{driver.name} has outputs 1 to {driver.outputs}.")
+                yield Problem(f"/{kind}/{i}/{of}", f"{driver.name} drives {driver.drives}, not {wanted}.")
+            elif number is None or number > driver.outputs:
+                yield Problem(f"/{kind}/{i}/{way}", f"{driver.name} has {ways} 1 to {driver.outputs}.")

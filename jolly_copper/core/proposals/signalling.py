@@ -4,6 +4,7 @@ boards."""
 from __future__ import annotations
 
 import itertools
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
@@ -129,6 +130,10 @@ class SignalPlan:
     motors: Packing
     turnouts: tuple[tuple[str, ...], ...]
     """Turnouts by the output they share: both ends of a crossover are one."""
+    reports: Packing
+    """Contacts of motors on boards of inputs."""
+    buttons: int
+    """Buttons of the panel given an input."""
 
 
 def make_signals(layout: Layout, heads: Sequence[Head], with_turnouts: bool = True) -> tuple[Patch, SignalPlan]:
@@ -146,12 +151,14 @@ def make_signals(layout: Layout, heads: Sequence[Head], with_turnouts: bool = Tr
     lamps = _give_outputs(sheet, now)
     motors: Packing = Packing((), (), 0.0, 0.0, True)
     turnouts: tuple[tuple[str, ...], ...] = ()
+    reports, buttons = motors, 0
     if with_turnouts:
         motors, turnouts = _motors(sheet, sheet.layout())
+        reports, buttons = _inputs(sheet, sheet.layout())
     patch = sheet.patch()
     if not patch:
         raise DrawingError("Every signal that the blocks want is there, with its outputs.")
-    return patch, SignalPlan(tuple(heads), lamps, motors, turnouts)
+    return patch, SignalPlan(tuple(heads), lamps, motors, turnouts, reports, buttons)
 
 
 def _give_outputs(sheet: Sheet, layout: Layout) -> Packing:
@@ -204,6 +211,38 @@ def _motors(sheet: Sheet, layout: Layout) -> tuple[Packing, tuple[tuple[str, ...
     return packing, tuple(groups)
 
 
+def _inputs(sheet: Sheet, layout: Layout) -> tuple[Packing, int]:
+    """Inputs for the contact of every turnout that reports, on boards near them, and for a button to every driver output, on
+    boards that stand where the panel most likely hangs: by the first source of track power."""
+    wanting = [
+        i for i in sorted(layout.nodes, key=natural) if layout.nodes[i].reports and not layout.nodes[i].report_board
+    ]
+    reports = Packing((), (), 0.0, 0.0, True)
+    if wanting:
+        spots = [(layout.nodes[i].at.x, layout.nodes[i].at.y) for i in wanting]
+        places = _thin(spots)
+        reports = pack(wire_between(layout, spots, places), [1] * len(wanting), INPUTS, 0.0)
+        for members, site in zip(reports.members, reports.sites, strict=True):
+            board = _driver(sheet, "buttons", places[site], INPUTS)
+            for number, k in enumerate(members, start=1):
+                sheet["nodes"][wanting[k]].update(report_board=board, report_input=number)
+    thrown: dict[tuple[str, int], list[str]] = defaultdict(list)
+    for i, node in layout.nodes.items():
+        if node.driver is not None and node.output is not None and node.button_board is None:
+            thrown[node.driver, node.output].append(i)
+    source = next((d for d in layout.devices.values() if d.kind in ("station", "booster")), None)
+    at = (source.at.x + 150.0, source.at.y + 150.0) if source is not None else (0.0, 0.0)
+    buttons = sorted(thrown.values(), key=lambda nodes: natural(min(layout.nodes[i].name or i for i in nodes)))
+    for n in range(0, len(buttons), INPUTS):
+        board = _driver(sheet, "buttons", (at[0] + 30.0 * n / INPUTS, at[1]), INPUTS)
+        for number, nodes in enumerate(buttons[n : n + INPUTS], start=1):
+            for i in nodes:
+                sheet["nodes"][i].update(button_board=board, button_input=number)
+    return reports, len(buttons)
+
+
+INPUTS = 16
+"""Inputs of a board for contacts and buttons. Common practice, no source."""
 MOTOR_OUTPUTS = 8
 """Outputs of a board for turnout motors. Common practice, no source."""
 
@@ -223,6 +262,6 @@ def _driver(sheet: Sheet, drives: str, place: tuple[float, float], outputs: int)
     supply = next((i for i, c in sheet["circuits"].items() if c["purpose"] == "accessory"), None)
     number = 1 + len(sheet["drivers"])
     value: dict[str, Any] = {
-        "name": f"Driver {number}", "drives": drives, "at": {"x": float(place[0]), "y": float(place[1])}, "outputs": outputs, "address": address, "supply": supply,
+        "name": f"{'Inputs' if drives == 'buttons' else 'Driver'} {number}", "drives": drives, "at": {"x": float(place[0]), "y": float(place[1])}, "outputs": outputs, "address": address, "supply": supply,
     }  # fmt: skip
     return sheet.add("drivers", "DR", value)

@@ -13,7 +13,7 @@ from jolly_copper.core.signals.heads import Lamp, lamps_of
 
 @dataclass(frozen=True)
 class Output:
-    """One output of a driver board. what: in words. kind, id: whose it is. colour: of its wire. amps: at most, A."""
+    """One output of a driver board, or input of a board for buttons and reports. what: in words. kind, id: whose it is. colour: of its wire. amps: at most, A."""
 
     driver: str
     number: int
@@ -49,6 +49,15 @@ def outputs_of(layout: Layout) -> list[Output]:
                 signal.driver, number, board.address + number - 1, "signal", i, f"{signal.name}, {lamp_words(signal, lamp)}", lamp.colour, amps,
             ))  # fmt: skip
     for i, node in layout.nodes.items():
+        for board_id, wired_to, what, colour in (
+            (node.report_board, node.report_input, "closed when it lies diverging", "green"),
+            (node.button_board, node.button_input, "button on the panel", "yellow"),
+        ):
+            if board_id is not None and wired_to is not None:
+                address = layout.drivers[board_id].address + wired_to - 1
+                found.append(
+                    Output(board_id, wired_to, address, "node", i, f"Turnout {node.name or i}, {what}", colour, 0.0)
+                )
         if node.driver is None or node.output is None:
             continue
         board = layout.drivers[node.driver]

@@ -27,7 +27,7 @@ MOTOR_WIRES = {
 
 def control_pieces(layout: Layout) -> list[Piece]:
     """Every cable to a signal, a turnout motor or a board that has been given an output or a supply."""
-    return [*_signals(layout), *_motors(layout), *_supplies(layout)]
+    return [*_signals(layout), *_motors(layout), *_reports(layout), *_supplies(layout)]
 
 
 def _cable(layout: Layout, key: str, label: str, colours: tuple[str, ...], gauge: str, ends: tuple[tuple[str, str], tuple[str, str]],
@@ -78,6 +78,19 @@ def _motors(layout: Layout) -> Iterator[Piece]:
             layout, f"control:{i}", f"{name} motor", MOTOR_WIRES.get(node.motor or "", ("white", "grey")), MOTOR_GAUGE[layout.brief.units],
             ((f"{driver.name}, output {node.output}", node.driver), (f"motor of turnout {name}", i)), (driver.at.x, driver.at.y), (node.at.x, node.at.y),
             None, (node.motor or "motor of a kind nobody wrote down",), driver.supply or "",
+        )  # fmt: skip
+
+
+def _reports(layout: Layout) -> Iterator[Piece]:
+    """From the contact on each motor that reports to its input. Buttons hang on their board in the panel, with no wire of the layout."""
+    for i, node in layout.nodes.items():
+        if node.report_board is None or node.report_input is None:
+            continue
+        board, name = layout.drivers[node.report_board], node.name or i
+        yield _cable(
+            layout, f"report:{i}", f"{name} report", ("green", "white"), LAMP_GAUGE[layout.brief.units],
+            ((f"{board.name}, input {node.report_input}", node.report_board), (f"contact on the motor of turnout {name}", i)), (board.at.x, board.at.y),
+            (node.at.x, node.at.y), None, ("closed when it lies diverging; white is the common",), board.supply or "",
         )  # fmt: skip
 
 

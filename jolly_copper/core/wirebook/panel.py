@@ -107,7 +107,9 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
         )
         taken.append(spot)
         driver = (
-            f"output {node.output} of {layout.drivers[node.driver].name}"
+            f"input {node.button_input} of {layout.drivers[node.button_board].name}"
+            if node.button_board and node.button_input
+            else f"output {node.output} of {layout.drivers[node.driver].name}"
             if node.driver and node.output
             else "by hand, or not on a driver yet"
         )

@@ -195,14 +195,15 @@ def _outputs(layout: Layout) -> Chapter:
                     str(o.address),
                     o.what,
                     o.colour,
-                    print_current(o.amps),
+                    print_current(o.amps) if o.amps else "—",
                     each if isinstance(each, str) else f"{print_ohms(each.ohms)}, {each.buy_watts:g} W",
                 )
             )
         supply = layout.circuits[board.supply].name if board.supply else "not said"
         blocks.append(Table(
-            board.name, (Column("Output", 0.6, "figure"), Column("Address", 0.7, "figure"), Column("Works", 2.2), Column("Wire", 1, "colours"), Column("Draws", 0.8, "figure"), Column("Resistor", 1.4)), tuple(rows),
-            f"{board.outputs} outputs for {board.drives}, common {board.common}, {board.volts:g} V; runs from {supply}.",
+            board.name, (Column("Input" if board.drives == "buttons" else "Output", 0.6, "figure"), Column("Address", 0.7, "figure"), Column("Works", 2.2), Column("Wire", 1, "colours"), Column("Draws", 0.8, "figure"), Column("Resistor", 1.4)), tuple(rows),
+            f"{board.outputs} inputs for buttons and reports, each to the common when closed; runs from {supply}." if board.drives == "buttons"
+            else f"{board.outputs} outputs for {board.drives}, common {board.common}, {board.volts:g} V; runs from {supply}.",
         ))  # fmt: skip
     return Chapter("outputs", "Drivers: outputs and lamps", tuple(blocks))
 

@@ -117,7 +117,8 @@ export function Rows({ rows }: { rows: Wire[] }) {
             const key = `${wire.kind}:${wire.id}`;
             return (
               <tr
-                key={key}
+                // A turnout has a cable to its motor and one from its contact.
+                key={`${key} ${wire.label}`}
                 data-row={key}
                 className={`border-line border-b align-baseline ${picked === key ? "bg-board" : "hover:bg-board/60"}`}
                 onClick={() => show({ kind: wire.thing, id: wire.id }, null)}

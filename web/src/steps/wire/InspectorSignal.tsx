@@ -244,7 +244,8 @@ export function Driver({ id, layout }: CardProps) {
   return (
     <>
       <Head title={board.name}>
-        {board.drives}, {mine?.used ?? 0} of {board.outputs} outputs used, asks {mine?.asks_text ?? "—"}
+        {board.drives}, {mine?.used ?? 0} of {board.outputs} {board.drives === "buttons" ? "inputs" : "outputs"} used,
+        asks {mine?.asks_text ?? "—"}
       </Head>
       <div className="grid grid-cols-2 gap-2">
         <Typed label="Name" kind="text" shown={board.name} onTake={(v) => set("name", v, String(v))} />
@@ -255,7 +256,11 @@ export function Driver({ id, layout }: CardProps) {
           onChange={(v) => void set("drives", v, v)}
         />
         <Whole label="First address" value={board.address ?? 1} onTake={(v) => set("address", v, `from ${v}`)} />
-        <Whole label="Outputs" value={board.outputs ?? 16} onTake={(v) => set("outputs", v, `${v} outputs`)} />
+        <Whole
+          label={board.drives === "buttons" ? "Inputs" : "Outputs"}
+          value={board.outputs ?? 16}
+          onTake={(v) => set("outputs", v, `${v} outputs`)}
+        />
         <Choice
           label="Lamps share the"
           value={board.common ?? "anode"}
