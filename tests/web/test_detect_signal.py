@@ -137,6 +137,21 @@ def test_turnouts_thrown_are_answered_and_a_head_says_why(bench: Page, base_url:
     expect(inspector).to_contain_text("for trains towards T1")
 
 
+def test_a_train_is_placed_and_driven_with_the_keyboard_alone(bench: Page, base_url: str) -> None:
+    page = bench
+    signalled(page, base_url, "signal")
+    find(page, "M9 section")
+    there = page.get_by_role("button", name=re.compile("^Place it where you last looked, on Down main"))
+    there.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("moment")).to_contain_text("1 section lit")
+    expect(page.get_by_test_id("aspects").locator("tr").filter(has=page.get_by_role("button", name="S8", exact=True))).to_contain_text("stop")  # fmt: skip
+    page.get_by_role("button", name="A step").focus()
+    page.keyboard.press("Enter")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("placed-trains")).to_contain_text("Test engine · Down main")
+
+
 def test_tables_outputs_and_panel(bench: Page, base_url: str) -> None:
     page = bench
     signalled(page, base_url, "signal")

@@ -37,6 +37,7 @@ from jolly_copper.core.layout.signalling import (
     Role,
     Signal,
     Signalling,
+    Way,
 )
 from jolly_copper.core.layout.stock import LocoKind, Scene, TrackUse, Train
 from jolly_copper.core.materials.copper import Make, Strands
@@ -131,17 +132,11 @@ class Node(Model):
     motor: Motor | None = Field(default=None, description="What throws a turnout; not said when not given.")
     reports: bool = Field(default=False, description="It tells how it lies.")
     driver: Id | None = Field(default=None, description="The driver board that throws it.")
-    output: Annotated[int, Field(ge=1, le=256)] | None = Field(
-        default=None, description="The output of that board; both ends of a crossover may share one."
-    )
+    output: Way | None = Field(default=None, description="Of that board; both ends of a crossover may share one.")
     report_board: Id | None = Field(default=None, description="The board of inputs its report is wired to.")
-    report_input: Annotated[int, Field(ge=1, le=256)] | None = None
-    button_board: Id | None = Field(
-        default=None, description="The board of inputs its button on the panel is wired to."
-    )
-    button_input: Annotated[int, Field(ge=1, le=256)] | None = Field(
-        default=None, description="Both ends of a crossover may share one."
-    )
+    report_input: Way | None = None
+    button_board: Id | None = Field(default=None, description="The board of inputs its panel button is wired to.")
+    button_input: Way | None = Field(default=None, description="Both ends of a crossover may share one.")
 
 
 class Port(Model):

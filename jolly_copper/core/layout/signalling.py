@@ -15,6 +15,8 @@ Role = Literal["whole", "enter", "middle", "leave", "junction"]
 SignalKind = Literal["colour light", "searchlight", "semaphore", "dwarf"]
 Motor = Literal["hand", "stall motor", "solenoid", "servo"]
 School = Literal["two aspects", "three aspects", "three aspects and diverging"]
+Way = Annotated[int, Field(ge=1, le=256)]
+"""One output or input of a board."""
 Address = Annotated[int, Field(ge=1, le=9999)]
 
 
@@ -63,7 +65,7 @@ class Signal(Model):
     lamp_volts: Annotated[Number, Field(gt=0.5, le=16)] = 2.0
     lamp_amps: Annotated[Number, Field(gt=0.0005, le=0.5)] = 0.008
     driver: Id | None = None
-    output: Annotated[int, Field(ge=1, le=256)] | None = None
+    output: Way | None = None
     tape: Millimetres | None = None
 
 
@@ -77,7 +79,7 @@ class Driver(Model):
     name: Name
     drives: Literal["lamps", "turnouts", "buttons"] = "lamps"
     at: Point
-    outputs: Annotated[int, Field(ge=1, le=256)] = 16
+    outputs: Way = 16
     address: Address = 1
     common: Literal["anode", "cathode"] = "anode"
     supply: Id | None = None

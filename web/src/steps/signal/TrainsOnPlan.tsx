@@ -11,6 +11,7 @@ import { useDriving } from "./useDriving";
 export function TrainsOnPlan() {
   const layout = useLayout((s) => s.state?.document);
   const placing = useBench((s) => s.placing);
+  const picked = useBench((s) => s.picked);
   const set = useBench((s) => s.set);
   const here = useBench((s) => s.step);
   const on = useTrainsOn();
@@ -48,6 +49,18 @@ export function TrainsOnPlan() {
           Place it
         </button>
       </div>
+      {picked ? (
+        <button
+          type="button"
+          className="act mt-1 text-xs"
+          onClick={() => {
+            set({ placing: null, note: null, look: here === "detect" ? "blocks" : "signals" });
+            on.put({ name, train: chosen || null, track: picked.track, at: picked.at });
+          }}
+        >
+          Place it where you last looked, on {layout?.tracks?.[picked.track]?.name ?? picked.track}
+        </button>
+      ) : null}
       {on.trains.length ? (
         <ul className="mt-2 grid gap-1" data-testid="placed-trains">
           {on.trains.map((t, k) => (
