@@ -82,6 +82,26 @@ def test_one_input_for_two_districts() -> None:
     assert [f.severity for f in found(d, "detector boards and districts")] == ["must"]
 
 
+@pytest.mark.parametrize(
+    ("control", "kind", "deaf"),
+    [
+        ("dc", "current transformer", True), ("dc", "diode drop", False), ("dcc", "current transformer", False),
+        ("dcc", "isolated rail", True), ("ac3", "isolated rail", False), ("ac3", "current transformer", False),
+    ],
+)  # fmt: skip
+def test_a_kind_of_detector_that_sees_nothing_here(control: str, kind: str, deaf: bool) -> None:
+    """Common practice, no source."""
+    d = line(2)
+    d.data["brief"]["control"] = control
+    d.data["detectors"]["DB1"]["kind"] = kind
+    told = [f for f in found(d, "detector boards and districts") if f.key == "board-kind:DB1"]
+    assert bool(told) == deaf
+    if told:
+        assert "sees nothing here" in told[0].title
+        board = mend(d, told[0]).detectors["DB1"]
+        assert board.kind == "diode drop" and board.drop == 1.2
+
+
 def test_a_block_across_a_district_and_a_lamp_behind_a_detector() -> None:
     d = line(2)
     d.data["sections"]["B1"]["block"] = "B0"

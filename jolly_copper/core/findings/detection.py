@@ -10,7 +10,7 @@ from jolly_copper.core.circuits.edits import Patch, nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import circuit_under
-from jolly_copper.core.layout.document import REVERSERS
+from jolly_copper.core.layout.document import REVERSERS, Control
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import DetectorBoard, Driver
 from jolly_copper.core.materials.detectors import DETECTORS
@@ -128,6 +128,15 @@ def _renumbered(kind: str, size: str, boards: Sequence[tuple[str, DetectorBoard 
     return Mend("Number them on without a hole", patch)
 
 
+def deaf_kind(control: Control, kind: str) -> str | None:
+    """Why a kind of detector sees nothing on track run so; None where it does. Common practice, no source."""
+    if kind == "current transformer" and control == "dc":
+        return "A coil answers only to current that changes; the steady current of DC track passes it unseen."
+    if kind == "isolated rail" and control != "ac3":
+        return "It takes a rail that carries no power of its own: only three-rail track has one to spare."
+    return None
+
+
 @rule("detector boards and districts", "detect")
 def districts(facts: Facts) -> Iterator[Finding]:
     """A board whose channels share one input, but lie in two districts; a block in two districts; a reverser behind a detector."""
@@ -144,6 +153,15 @@ def districts(facts: Facts) -> Iterator[Finding]:
                 title=f"{board.name} has channels in {names}; a board of its kind has one input for all",
                 why="Its channels are joined on the board, so the districts become one: no breaker protects its own part any more.",
                 mend="A board for each district, or current transformers, which join nothing.", place=Place("detector", i), shows=(i,), figures=(("districts", str(len(inputs[i]))),),
+            )  # fmt: skip
+        deaf = deaf_kind(layout.brief.control, board.kind)
+        if deaf is not None:
+            usual = DETECTORS["diode drop"]
+            figures = {"kind": "diode drop", "drop": usual.drop, "ohms": usual.ohms, "threshold": usual.threshold}
+            yield Finding(
+                key=f"board-kind:{i}", rule="detector boards and districts", severity="must", title=f"{board.name} is of kind {board.kind}, which sees nothing here",
+                why=deaf, mend="Another kind of detector: diodes see any current.", place=Place("detector", i), shows=(i,), figures=(("kind", board.kind),),
+                mends=(Mend("Diode drop instead", [{"op": "add", "path": f"/detectors/{i}/{k}", "value": v} for k, v in figures.items()]),),
             )  # fmt: skip
     homes: dict[str, set[str]] = defaultdict(set)
     for section in layout.sections.values():

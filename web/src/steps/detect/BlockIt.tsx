@@ -25,11 +25,16 @@ export function BlockIt() {
   const blocked = Object.keys(layout?.detectors ?? {}).length > 0;
   const wished = layout?.brief?.detecting;
   const metric = layout?.brief?.units === "metric";
-  const ac3 = layout?.brief?.control === "ac3";
+  const control = layout?.brief?.control;
   const [per, setPer] = useState<(typeof PER_BLOCK)[number]>(PER_BLOCK[(wished?.per_block ?? 1) - 1] ?? "one");
   const [gaps, setGaps] = useState<(typeof GAPS)[number]>(wished?.gaps ?? "one rail");
   const [kind, setKind] = useState<(typeof KINDS)[number]>(
-    ac3 ? "isolated rail" : (wished?.kind ?? "current transformer"),
+    // What sees nothing on track run so is no start: a coil wants current that changes, an isolated rail a third one.
+    control === "ac3"
+      ? "isolated rail"
+      : control === "dc" && (wished?.kind ?? "current transformer") === "current transformer"
+        ? "diode drop"
+        : (wished?.kind ?? "current transformer"),
   );
   const [channels, setChannels] = useState(String(wished?.channels ?? 8));
   const [spare, setSpare] = useState((wished?.spare ?? 0.1) * 100);
