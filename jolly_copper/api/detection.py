@@ -18,7 +18,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.signalling import Detecting
-from jolly_copper.core.materials.detectors import DETECTORS
+from jolly_copper.core.materials.detectors import DETECTORS, usual_kind
 from jolly_copper.core.proposals.blocking.lots import NAMED
 from jolly_copper.core.proposals.blocking.make import (
     Blocking,
@@ -103,6 +103,7 @@ class DetectionShape(BaseModel):
     sections: list[SensedShape]
     boards: list[DetectorBoardShape]
     vanishing: list[VanishShape]
+    start_kind: Literal["current transformer", "diode drop", "opto", "isolated rail"]
     words: str
 
 
@@ -121,18 +122,13 @@ def sections_shape(facts: Facts) -> list[SensedShape]:
         x, y = point_on_track(layout, widest.track, at)
         device = layout.devices[s.device] if s.device else None
         see = seen.get(s.number)
-        sees = ""
-        if see is not None:
-            able = [w for w, ok in (("parked engine" if see.engine else "", see.engine is not None and see.engine[1] >= MARGIN * see.threshold),
-                                    ("lit car", see.lit_car is not None and see.lit_car >= MARGIN * see.threshold), (f"{see.axles} axle{'s' if see.axles > 1 else ''}", True)) if w and ok]  # fmt: skip
-            sees = ", ".join(able)
         found.append(SensedShape(
             number=s.number, name=s.name, section=s.section, block=layout.blocks[s.block].name if s.block else None,
             role=layout.sections[s.section].role if s.section else "", board=s.board, board_name=layout.detectors[s.board].name if s.board else None,
             channel=s.channel, address=s.address, district=layout.circuits[device.input].name if device and device.input else None,
             ink=layout.circuits[device.output].ink if device else "", track=widest.track, at=round(at, 1), x=round(x, 1), y=round(y, 1),
             length=sum(p.end - p.start for p in extent), length_text=print_length(sum(p.end - p.start for p in extent), units),
-            home_text=print_long_length(runs[device.output], units) if device and device.output in runs else "", sees=sees,
+            home_text=print_long_length(runs[device.output], units) if device and device.output in runs else "", sees=", ".join(see.sees) if see else "",
             misses=", ".join(see.blind) if see else "", fooled=", ".join(see.ghost) if see else "", tracks=sorted({p.track for p in extent}),
         ))  # fmt: skip
     return found
@@ -172,7 +168,13 @@ def detection(
     )  # fmt: skip
     return as_json(
         DetectionShape(
-            revision=found.number, pieces=pieces, sections=sections, boards=boards, vanishing=gone, words=words
+            revision=found.number,
+            pieces=pieces,
+            sections=sections,
+            boards=boards,
+            vanishing=gone,
+            words=words,
+            start_kind=usual_kind(layout.brief.control, layout.brief.detecting.kind),
         )
     )
 
@@ -287,7 +289,7 @@ def _blocking_shape(layout: Layout, proposal: Blocking, patch: list[dict[str, An
         if gap < 1e-3
         else f"No sharing out on so many boards has over {gap * 100:.0f} % less wire."
     )
-    home = f"{print_long_length(proposal.wire, units)} from sections to boards as the crow walks along the boards. {proved}"
+    home = f"{print_long_length(proposal.wire, units)} from sections to boards along the boards. {proved}"
     blind = sorted(
         {
             f"{layout.tracks[max(plan.rails.extents[n], key=lambda p: p.end - p.start).track].name}: {why}"

@@ -11,9 +11,10 @@ from pydantic import BaseModel, Field
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.signals.aspects import Signalling, lies_of
+from jolly_copper.core.signals.driving import driven, turned
 from jolly_copper.core.signals.heads import MEANS
-from jolly_copper.core.signals.occupancy import Standing, occupied, train_length
-from jolly_copper.core.signals.routes import Leg, drive
+from jolly_copper.core.signals.occupancy import Standing, occupied
+from jolly_copper.core.signals.routes import Leg
 
 router = APIRouter(prefix="/api")
 
@@ -135,29 +136,10 @@ def drive_on(
         raise HTTPException(422, "That train is not on the plan any more.")
     lies, trains = lies_of(layout), list(asked.trains)
     stands = _standing(layout, known, trains)
-    mine = stands[asked.drives]
     if asked.turn:
-        back: Literal["a", "b"] = "a" if mine.towards == "b" else "b"
-        rear = drive(layout, known.ways, mine.track, mine.at, back, train_length(layout, mine), lies)
-        mine = Standing(mine.name, mine.train, rear.track, rear.at, rear.towards)
-    stops: dict[tuple[str, str], list[tuple[float, str]]] = {}
-    if asked.obeys:
-        lit = occupied(layout, known.rails, known.ways, known.sensed, stands, lies).lit
-        for i, s in known.show(lies, lit).items():
-            if s.aspect == "stop":
-                signal = layout.signals[i]
-                stops.setdefault((signal.track, signal.towards), []).append((signal.at, i))
-        for (_, towards), marks in stops.items():
-            marks.sort(reverse=towards == "a")
-    came = drive(layout, known.ways, mine.track, mine.at, mine.towards, asked.distance, lies, stops)
+        stands[asked.drives] = turned(known, stands[asked.drives], lies)
+    then, stopped = driven(known, stands, asked.drives, asked.distance, lies, asked.obeys)
     trains[asked.drives] = trains[asked.drives].model_copy(
-        update={"track": came.track, "at": round(came.at, 2), "towards": came.towards}
-    )
-    stopped = (
-        f"{layout.signals[came.stopped].name} shows stop."
-        if came.stopped in layout.signals
-        else f"Stopped: {came.stopped}."
-        if came.stopped
-        else None
+        update={"track": then.track, "at": round(then.at, 2), "towards": then.towards}
     )
     return as_json(_moment(layout, known, found.number, trains, stopped))

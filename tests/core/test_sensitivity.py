@@ -51,11 +51,11 @@ def test_sections_are_judged_against_their_own_threshold() -> None:
     d = line(3)
     d.data["locos"]["small"] = {"name": "Railcar", "idle": 0.004, "running": 0.1, "stall": 0.4}
     layout = d.plain()
-    (row,) = {(r.threshold, r.blind) for r in sensitivity(derive(layout))}
-    assert row == (0.005, ("Railcar standing still", "one resistor axle"))
+    (row,) = {(r.threshold, r.sees, r.blind) for r in sensitivity(derive(layout))}
+    assert row == (0.005, ("6 axles",), ("Railcar standing still", "one resistor axle"))
     eager = apply_patch(layout, [{"op": "replace", "path": "/detectors/DB1/threshold", "value": 0.0005}])
-    (row,) = {(r.blind, r.ghost[-1:]) for r in sensitivity(derive(eager))}
-    assert row == ((), ("wet ballast",))
+    (row,) = {(r.sees, r.blind, r.ghost[-1:]) for r in sensitivity(derive(eager))}
+    assert row == (("parked engine", "1 axle"), (), ("wet ballast",))
 
 
 def test_dc_track_has_no_edges_to_fill_with() -> None:

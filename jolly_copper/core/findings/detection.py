@@ -10,10 +10,10 @@ from jolly_copper.core.circuits.edits import Patch, nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import circuit_under
-from jolly_copper.core.layout.document import REVERSERS, Control
+from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import DetectorBoard, Driver
-from jolly_copper.core.materials.detectors import DETECTORS
+from jolly_copper.core.materials.detectors import DETECTORS, deaf_kind
 from jolly_copper.core.quantities import print_current, print_length
 from jolly_copper.core.rails.nets import Rail
 from jolly_copper.core.rails.pieces import opposite
@@ -126,15 +126,6 @@ def _renumbered(kind: str, size: str, boards: Sequence[tuple[str, DetectorBoard 
             patch.append({"op": "replace", "path": f"/{kind}/{i}/address", "value": address})
         address += getattr(board, size)
     return Mend("Number them on without a hole", patch)
-
-
-def deaf_kind(control: Control, kind: str) -> str | None:
-    """Why a kind of detector sees nothing on track run so; None where it does. Common practice, no source."""
-    if kind == "current transformer" and control == "dc":
-        return "A coil answers only to current that changes; the steady current of DC track passes it unseen."
-    if kind == "isolated rail" and control != "ac3":
-        return "It takes a rail that carries no power of its own: only three-rail track has one to spare."
-    return None
 
 
 @rule("detector boards and districts", "detect")

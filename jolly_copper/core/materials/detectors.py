@@ -20,7 +20,7 @@ class DetectorUsual:
 DETECTORS: dict[str, DetectorUsual] = {
     "current transformer": DetectorUsual(
         0.0, 0.005, 0.005, False,
-        "The wire goes through a coil: nothing is lost, nothing is joined, and a board may serve several districts. Digital track only; "
+        "The wire goes through a coil: nothing is lost, nothing is joined, and a board may serve several districts. Not on DC track; "
         "more turns through the coil make it see less current.",
     ),
     "diode drop": DetectorUsual(
@@ -36,6 +36,27 @@ DETECTORS: dict[str, DetectorUsual] = {
         "Three-rail track: a piece of one outer rail cut off is joined to the other by any wheel. Nothing in the power wire at all.",
     ),
 }  # fmt: skip
+
+
+def deaf_kind(control: str, kind: str) -> str | None:
+    """Why a kind of detector sees nothing on track run so; None where it does. Common practice, no source."""
+    if kind == "current transformer" and control == "dc":
+        return "A coil answers only to current that changes; the steady current of DC track passes it unseen."
+    if kind == "isolated rail" and control != "ac3":
+        return "It takes a rail that carries no power of its own: only three-rail track has one to spare."
+    return None
+
+
+def usual_kind(control: str, wished: str) -> str:
+    """The kind to begin with on track run so: what the club wishes where it sees anything there.
+
+    >>> usual_kind("dc", "current transformer"), usual_kind("ac3", "current transformer"), usual_kind("dcc", "opto")
+    ('diode drop', 'isolated rail', 'opto')
+    """
+    if control == "ac3":
+        return "isolated rail"
+    return wished if deaf_kind(control, wished) is None else "diode drop"
+
 
 LEAK_OHM_METRES = {"dry": 1.0e6, "damp": 5.0e4, "wet": 5.0e3}
 """Ballast between the rails, Ω for a metre of track; half of it for two metres. Wet: just glued and not yet dry. Guesses,

@@ -90,7 +90,7 @@ def filling(volts: float, metres: float, half_bit: float) -> tuple[float, float]
 @dataclass(frozen=True)
 class Seen:
     """A detection section against its detector. Amps: threshold; idle of the lightest engine; one lit car; one axle; leaks dry,
-    damp and wet; filling with the signal's edges. blind: what it does not see, in words. ghost: what it takes for a train."""
+    damp and wet; filling with the signal's edges. sees, blind: what it is sure to see and what not, in words. ghost: what it takes for a train."""
 
     number: int
     name: str
@@ -102,6 +102,7 @@ class Seen:
     axle: float
     leaks: tuple[float, float, float]
     filling: float
+    sees: tuple[str, ...]
     blind: tuple[str, ...]
     ghost: tuple[str, ...]
     axles: int
@@ -128,19 +129,25 @@ def sensitivity(facts: Facts) -> list[Seen]:
         dry, damp, wet = (leakage(volts, metres, s) for s in ("dry", "damp", "wet"))
         fill = filling(volts, metres, layout.brief.rules.half_bit)[0] if digital else 0.0
         engine = (kinds[0][1], kinds[0][0]) if kinds else None
-        blind, ghost = [], []
-        if engine is not None and engine[1] < MARGIN * board.threshold:
-            blind.append(f"{engine[0]} standing still")
-        if lit is not None and lit < MARGIN * board.threshold:
-            blind.append("one lit car")
-        if each < MARGIN * board.threshold:
-            blind.append("one resistor axle")
+        axles = axles_needed(board.threshold, volts, wishes.axle_ohms)
+        sees: list[str] = []
+        blind: list[str] = []
+        ghost: list[str] = []
+        for amps, seen, unseen in (
+            (engine and engine[1], "parked engine", f"{engine[0] if engine else ''} standing still"),
+            (lit, "lit car", "one lit car"),
+            (each, "", "one resistor axle"),
+        ):
+            if amps is not None:
+                sure = amps >= MARGIN * board.threshold
+                (sees if sure else blind).append(seen if sure else unseen)
+        sees = [*filter(None, sees), f"{axles} axle{'s' if axles > 1 else ''}"]
         for state, amps in (("dry", dry), ("damp", damp), ("wet", wet)):
             if amps + fill > board.threshold / MARGIN:
                 ghost.append(f"{state} ballast")
         found.append(Seen(
-            sensed.number, sensed.name, metres * 1000, volts, board.threshold, engine, lit, each, (dry, damp, wet), fill, tuple(blind), tuple(ghost),
-            axles_needed(board.threshold, volts, wishes.axle_ohms),
+            sensed.number, sensed.name, metres * 1000, volts, board.threshold, engine, lit, each, (dry, damp, wet), fill, tuple(sees), tuple(blind), tuple(ghost),
+            axles,
         ))  # fmt: skip
     return found
 

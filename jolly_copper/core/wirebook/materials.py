@@ -89,9 +89,6 @@ def _on_hand(layout: Layout, kinds: list[WireKind]) -> dict[WireKind, list[float
     return found
 
 
-FERRULES_PER_BAG = 100
-
-
 def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list[Item]:
     """Connectors, devices and small things, counted from the plan."""
     counts: Counter[str] = Counter()

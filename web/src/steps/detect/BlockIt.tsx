@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
-import { useDetectingSchools, useWhere } from "../../api/queries";
+import { useDetectingSchools, useDetection, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
 import { Busy } from "../../parts/Busy";
 import { Choice, Typed } from "../../parts/Typed";
@@ -25,17 +25,11 @@ export function BlockIt() {
   const blocked = Object.keys(layout?.detectors ?? {}).length > 0;
   const wished = layout?.brief?.detecting;
   const metric = layout?.brief?.units === "metric";
-  const control = layout?.brief?.control;
   const [per, setPer] = useState<(typeof PER_BLOCK)[number]>(PER_BLOCK[(wished?.per_block ?? 1) - 1] ?? "one");
   const [gaps, setGaps] = useState<(typeof GAPS)[number]>(wished?.gaps ?? "one rail");
-  const [kind, setKind] = useState<(typeof KINDS)[number]>(
-    // What sees nothing on track run so is no start: a coil wants current that changes, an isolated rail a third one.
-    control === "ac3"
-      ? "isolated rail"
-      : control === "dc" && (wished?.kind ?? "current transformer") === "current transformer"
-        ? "diode drop"
-        : (wished?.kind ?? "current transformer"),
-  );
+  const { data: now } = useDetection();
+  const [chosen, setKind] = useState<(typeof KINDS)[number] | null>(null);
+  const kind = chosen ?? now?.start_kind ?? "current transformer";
   const [channels, setChannels] = useState(String(wished?.channels ?? 8));
   const [spare, setSpare] = useState((wished?.spare ?? 0.1) * 100);
   const [first, setFirst] = useState(wished?.first_address ?? 1);
