@@ -165,3 +165,43 @@ def routing_yard(seed: int, size: int = 9) -> Draft:
         at = round(d.length(track) * rng.choice([0.1, 0.9]), 1)
         tie(d, f"F{k}", track, at, rng.choice(["main"] * 3 + ["turned"]), rng.choice(["left"] * 3 + ["right"]))
     return d
+
+
+def ladder(tracks: int, frog: str = "routing", both_ends: bool = False) -> Draft:
+    """A yard ladder of so many tracks off one lead, fed at the lead alone; with both ends, off two leads fed alike."""
+    d = power(Draft(f"Ladder of {tracks}"))
+    d.node("E", -2000, 0, "bumper")
+    d.turnout("W1", 0, 0, "left", frog=frog)
+    d.track("lead", "Lead", "E.1", "W1.points")
+    tie(d, "F1", "lead", 500)
+    far = 3000.0 + 400.0 * tracks
+    if both_ends:
+        d.node("Z", far + 2400.0 * 1 + 400.0 * tracks, 0, "bumper")
+        d.turnout("X1", far, 0, "right", frog=frog)
+        d.track("tail", "Tail", "X1.points", "Z.1")
+        tie(d, "F2", "tail", 500)
+    for k in range(1, tracks):
+        y = 120.0 * k
+        last = k == tracks - 1
+        if not last:
+            d.turnout(f"W{k + 1}", 400.0 * k, y, "left", frog=frog)
+            d.track(f"rung{k}", f"Rung {k}", f"W{k}.diverging", f"W{k + 1}.points")
+            if both_ends:
+                d.turnout(f"X{k + 1}", far - 400.0 * k, y, "right", frog=frog)
+                d.track(f"step{k}", f"Step {k}", f"X{k + 1}.points", f"X{k}.diverging")
+        ends = [(k, "through")] if not last else [(k, "through"), (k, "diverging")]
+        for turnout, leg in ends:
+            name = f"y{turnout}" if leg == "through" else f"y{turnout + 1}"
+            start = f"W{turnout}.{leg}"
+            if both_ends:
+                d.track(
+                    name,
+                    f"Yard {name[1:]}",
+                    start,
+                    f"X{turnout}.{leg}",
+                    (1200.0 + 400.0 * k, y + 40.0 + (60.0 if leg == "diverging" else 0)),
+                )
+            else:
+                d.node(f"B{name}", 6000, y + (60 if leg == "diverging" else 0), "bumper")
+                d.track(name, f"Yard {name[1:]}", start, f"B{name}.1")
+    return d

@@ -11,8 +11,8 @@ from pydantic import BaseModel
 from jolly_copper.api.shapes import MendShape
 from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
-from jolly_copper.core.circuits.budget import gives
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.giving import gives
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.circuits.session import Chance, Habits, play
 from jolly_copper.core.layout.document import Layout
@@ -202,7 +202,7 @@ def session(
         rows = []
         for c in chances:
             device = layout.devices[c.device]
-            limit = gives(device)
+            limit = gives(layout, c.device)
             rows.append(ChanceShape(
                 device=c.device, name=device.name, kind=device.kind, mean_text=print_current(c.mean), usual_text=print_current(c.usual),
                 most_text=print_current(c.most), gives_text=None if limit is None else print_current(limit), share=None if limit is None else c.usual / limit,

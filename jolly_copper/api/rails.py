@@ -15,7 +15,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.circuits.sections import list_sections
 from jolly_copper.core.findings.reversing import in_words
-from jolly_copper.core.proposals.dead_track import dead_stretches
+from jolly_copper.core.proposals.dead_track import DeadStretch, dead_stretches
 from jolly_copper.core.proposals.reversing import words
 from jolly_copper.core.proposals.reversing.accept import make_sections
 from jolly_copper.core.proposals.reversing.choose import Group, Option, places, propose
@@ -155,23 +155,39 @@ class DeadShape(BaseModel):
     remedy: MendShape | None
 
 
-@router.get("/layouts/{layout_id}/dead-track")
+class DeadList(BaseModel):
+    """Every such stretch, the worst first."""
+
+    stretches: list[DeadShape]
+
+
+@router.get("/layouts/{layout_id}/dead-track", response_model=DeadList)
 def dead_track(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
-) -> list[DeadShape]:
-    """Every stretch that some setting leaves dead for a train that may stand on it, with the fewest cuts and feeders that mend it."""
+) -> StreamingResponse:
+    """Every stretch that some setting leaves dead for a train that may stand on it, with the fewest cuts and feeders that mend
+    it: a line of JSON with `found`, `done` and `total` for each, then one with `answer`."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, known_scene(found, scene))
-    if not facts.layout.feeders:
-        return []
-    return [
-        DeadShape(
-            track=d.stand.piece.track, at=(d.stand.piece.start + d.stand.piece.end) / 2, title=d.title, status=d.stand.status,
-            settings=dict(d.stand.case), route=list(d.stand.route),
-            remedy=MendShape(label=d.remedy[:1].upper() + d.remedy[1:], patch=d.patch) if d.remedy and d.patch else None,
-        )
-        for d in dead_stretches(facts)
-    ]  # fmt: skip
+
+    def work(tell: Tell) -> DeadList:
+        if not facts.layout.feeders:
+            return DeadList(stretches=[])
+
+        def told(stretch: DeadStretch, done: int, total: int) -> None:
+            tell({"found": _dead(stretch).model_dump(mode="json"), "done": done, "total": total})
+
+        return DeadList(stretches=[_dead(d) for d in dead_stretches(facts, told)])
+
+    return streamed(work, "Dead track")
+
+
+def _dead(d: DeadStretch) -> DeadShape:
+    return DeadShape(
+        track=d.stand.piece.track, at=(d.stand.piece.start + d.stand.piece.end) / 2, title=d.title, status=d.stand.status,
+        settings=dict(d.stand.case), route=list(d.stand.route),
+        remedy=MendShape(label=d.remedy[:1].upper() + d.remedy[1:], patch=d.patch) if d.remedy and d.patch else None,
+    )  # fmt: skip
 
 
 class PlaceShape(BaseModel):
@@ -234,10 +250,7 @@ def _group(facts: Facts, group: Group, train: float, keep: set[str]) -> GroupSha
     layout = facts.layout
     tracks = sorted({t for c in group.conflicts for t in c.tracks})
     options = [_option(facts, o, k, group.options, train, keep) for k, o in enumerate(group.options)]
-    no_room = [
-        f"No room for a section on the {c.kind} at {c.at}: shorten the longest train, lengthen the loop, or move a turnout."
-        for c in group.no_room
-    ]
+    no_room = [words.no_room(facts.topology, c, train) for c in group.no_room]
     return GroupShape(
         conflicts=[in_words(layout, c) for c in group.conflicts],
         tracks=tracks,

@@ -7,9 +7,9 @@ from pydantic import BaseModel
 
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
 from jolly_copper.core.circuits.accessory import wrong_with
-from jolly_copper.core.circuits.budget import load_amps
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.network import source_volts
+from jolly_copper.core.circuits.giving import source_volts
+from jolly_copper.core.circuits.loads import load_amps
 from jolly_copper.core.circuits.protection import (
     Stretch,
     coordination,

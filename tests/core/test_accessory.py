@@ -11,8 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.accessory import Accessory
-from jolly_copper.core.circuits.budget import load_amps
 from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.circuits.loads import load_amps
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout

@@ -48,7 +48,7 @@ def test_heavier_copper_always_helps_and_never_hurts_elsewhere(demo: Layout, dem
 def test_tying_the_wires_together_helps_more_than_copper(demo: Layout, demo_facts: Facts) -> None:
     """Why two bus wires belong together: the estimate says a joist's width costs more than four gauge numbers."""
     tied = derive(apply_patch(demo, [{"op": "replace", "path": "/runs/W1/make", "value": "twisted"}]), "open-day")
-    assert low(tied) > low(with_gauge(demo, "12 AWG")) + 0.8
+    assert low(tied) > low(with_gauge(demo, "12 AWG")) + 0.6
     point = demo_facts.worst_point()
     assert point is not None
     assert np.array_equal(np.nan_to_num(tied.coin_exact), np.nan_to_num(demo_facts.coin_exact)), (

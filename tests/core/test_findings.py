@@ -121,8 +121,9 @@ def test_booster_that_cannot_trip_its_breaker() -> None:
     """Resistance looks fine and the breaker never trips: the source gives less than the trip."""
     d = fed()
     d.data["devices"]["B1"].update(limit_amps=2.5, trip_amps=3)
-    (f,) = by_rule(d.plain(), "coin test")
-    assert f.severity == "must" and "will not trip" in f.title and "whatever the wire" in f.why and f.mends == ()
+    (f,) = by_rule(d.plain(), "never trips")
+    assert f.severity == "must" and "gives no more than 2.50 A" in f.title and "whatever the wire" in f.why
+    assert by_rule(d.plain(), "coin test") == [], "said once"
 
 
 def test_thin_long_bus_fails_the_coin_test_by_hand() -> None:

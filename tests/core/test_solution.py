@@ -13,11 +13,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jolly_copper.core.circuits.facts import Facts, derive, square_wave_share
+from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.loads import Load, Roaming, worst_placement
 from jolly_copper.core.circuits.network import assemble
 from jolly_copper.core.circuits.points import one_point
 from jolly_copper.core.circuits.solution import own_share, solve
+from jolly_copper.core.circuits.square_wave import square_wave_share
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials import copper, joints, rail

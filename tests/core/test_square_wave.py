@@ -11,7 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jolly_copper.core.circuits.facts import derive, square_wave_share
+from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.circuits.square_wave import square_wave_share
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.materials.copper import ohms_per_metre, pair_henries_per_metre
 from jolly_copper.core.quantities import read_gauge

@@ -89,7 +89,7 @@ def test_the_shortest_drive_between_gaps_by_hand() -> None:
     tie(d, "F1", "lead", 1700, "turned")
     topology = topology_of(d)
     zone = topology.zones.at(topology.rails.piece_at("lead", 1800))
-    run = shortest_run(topology.zones, topology.rails, topology.ways, zone)
+    run = shortest_run(topology.zones, topology.rails, topology.ways, frozenset({zone.number}))
     assert run is not None and run.length == pytest.approx(800)
     assert {run.start[0], run.finish[0]} == {"lead", "loop"}, "leg to leg cannot be driven: that would be backing"
 
@@ -99,7 +99,10 @@ def test_a_dead_end_has_no_drive_through() -> None:
     d.data["tracks"].pop("south")
     d.gap("north", 1000)
     topology = topology_of(d)
-    assert all(shortest_run(topology.zones, topology.rails, topology.ways, z) is None for z in topology.zones.zones)
+    assert all(
+        shortest_run(topology.zones, topology.rails, topology.ways, frozenset({z.number})) is None
+        for z in topology.zones.zones
+    )
 
 
 def test_a_pit_ends_a_drive_as_a_gap_does() -> None:
@@ -108,7 +111,7 @@ def test_a_pit_ends_a_drive_as_a_gap_does() -> None:
     tie(d, "F1", "near", 2000, "turned")
     topology = topology_of(d)
     zone = topology.zones.at(topology.rails.piece_at("near", 2000))
-    run = shortest_run(topology.zones, topology.rails, topology.ways, zone)
+    run = shortest_run(topology.zones, topology.rails, topology.ways, frozenset({zone.number}))
     assert run is not None and run.length == pytest.approx(2850 - 500)
 
 

@@ -8,16 +8,18 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Hashable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from jolly_copper.core.circuits.budget import gives, load_amps
+from jolly_copper.core.circuits.giving import gives, source_volts
 from jolly_copper.core.circuits.lengths import run_length
-from jolly_copper.core.circuits.network import Network, source_volts
+from jolly_copper.core.circuits.loads import load_amps
+from jolly_copper.core.circuits.network import Network
 from jolly_copper.core.circuits.solution import Island
+from jolly_copper.core.circuits.ties import Drawn, Keys, farthest_terminals, output_keys, terminal_keys, tie
 from jolly_copper.core.layout.document import Layout, Load
 from jolly_copper.core.layout.power_tree import DC_SOURCES
 
@@ -60,15 +62,6 @@ class Accessory:
     runs: dict[str, float]
 
 
-@dataclass(frozen=True)
-class _Drawn:
-    """Something that draws from a pair of nodes of an island."""
-
-    island: int
-    a: int
-    b: int
-
-
 def wrong_with(load: Load, volts: LoadVolts) -> Literal["nothing there", "too low", "too high"] | None:
     """What is wrong with the volts at a load: none, too few for it with all at work, or more than it stands at rest."""
     if math.isnan(volts.work):
@@ -90,23 +83,23 @@ def solve_accessories(network: Network, islands: Sequence[Island]) -> Accessory:
     layout = network.layout
     islands = [x for x in islands if any(layout.devices[s.device].kind in DC_SOURCES for s in x.sources)]
     feeds = {d.output: i for i, d in layout.devices.items() if d.kind in DC_SOURCES}
-    farthest = _farthest(network, islands, feeds)
-    ties: dict[str, _Drawn | None] = {}
+    farthest = farthest_terminals(network, islands, feeds)
+    ties: dict[str, Drawn | None] = {}
     terminals: dict[str, str | None] = {}
     for i, load in layout.loads.items():
         if layout.circuits[load.circuit].purpose != "accessory":
             continue
         terminals[i] = load.terminal or farthest.get(load.circuit)
-        ties[i] = _tie(network, islands, _keys(terminals[i], feeds.get(load.circuit)))
+        ties[i] = tie(network, islands, _keys(terminals[i], feeds.get(load.circuit)))
     inputs = {
-        i: _tie(network, islands, _input_keys(network, i)) for i, d in layout.devices.items() if d.kind == "step-down"
+        i: tie(network, islands, _input_keys(network, i)) for i, d in layout.devices.items() if d.kind == "step-down"
     }
     rest = _settle(network, islands, ties, inputs, working=False)
     work = _settle(network, islands, ties, inputs, working=True)
     return Accessory(
         {i: LoadVolts(i, terminals[i], _across(rest.volts, t), _across(work.volts, t)) for i, t in ties.items()},
         tuple(
-            SupplyAsked(d, source_volts(layout, d), rest.asked.get(d, 0.0), work.asked.get(d, 0.0), gives(layout.devices[d]),
+            SupplyAsked(d, source_volts(layout, d), rest.asked.get(d, 0.0), work.asked.get(d, 0.0), gives(layout, d),
                         _across(work.volts, inputs[d]) if d in inputs else None)
             for d in feeds.values()
         ),
@@ -122,7 +115,7 @@ class _State:
 
 
 def _settle(
-    network: Network, islands: Sequence[Island], ties: dict[str, _Drawn | None], inputs: dict[str, _Drawn | None], working: bool
+    network: Network, islands: Sequence[Island], ties: dict[str, Drawn | None], inputs: dict[str, Drawn | None], working: bool
 ) -> _State:  # fmt: skip
     """Node volts of every island, amps asked of every source, and amps in every run."""
     layout = network.layout
@@ -155,7 +148,7 @@ def _settle(
 
 
 def _asked(
-    layout: Layout, amps: dict[str, float], inputs: dict[str, _Drawn | None], volts: list[np.ndarray]
+    layout: Layout, amps: dict[str, float], inputs: dict[str, Drawn | None], volts: list[np.ndarray]
 ) -> dict[str, float]:
     """Amps asked of each supply and step-down: its circuit's loads, and the step-downs below it, deepest first."""
     by_circuit: dict[str, float] = defaultdict(float)
@@ -184,45 +177,20 @@ def _taken(layout: Layout, device_id: str, given: float, volts: float) -> float:
     return source_volts(layout, device_id) * given / (layout.devices[device_id].efficiency * volts)
 
 
-def _across(volts: Sequence[np.ndarray], drawn: _Drawn | None) -> float:
+def _across(volts: Sequence[np.ndarray], drawn: Drawn | None) -> float:
     return math.nan if drawn is None else float(volts[drawn.island][drawn.a] - volts[drawn.island][drawn.b])
 
 
-def _tie(network: Network, islands: Sequence[Island], keys: tuple[Hashable, Hashable] | None) -> _Drawn | None:
-    if keys is None or keys[0] not in network.nodes or keys[1] not in network.nodes:
-        return None
-    a, b = (network.nodes[k] for k in keys)
-    for number, island in enumerate(islands):
-        if island.local[a] >= 0 and island.local[b] >= 0:
-            return _Drawn(number, int(island.local[a]), int(island.local[b]))
-    return None
-
-
-def _keys(terminal: str | None, source: str | None) -> tuple[Hashable, Hashable] | None:
+def _keys(terminal: str | None, source: str | None) -> Keys | None:
     if terminal is not None:
-        return ("terminal", terminal, "A"), ("terminal", terminal, "B")
-    return (("out", source, "A"), ("out", source, "B")) if source is not None else None
+        return terminal_keys(terminal)
+    return output_keys(source) if source is not None else None
 
 
-def _input_keys(network: Network, device_id: str) -> tuple[Hashable, Hashable] | None:
+def _input_keys(network: Network, device_id: str) -> Keys | None:
     """Where a step-down is tied: the end of the run that comes to it, else right at what feeds its circuit."""
     for i, run in network.layout.runs.items():
         if run.ends_at_device == device_id:
             return ("run", i, "A", run_length(run)), ("run", i, "B", run_length(run))
     device = network.layout.devices[device_id]
     return _keys(None, network.tree.fed_by.get(device.input or ""))
-
-
-def _farthest(network: Network, islands: Sequence[Island], feeds: dict[str, str]) -> dict[str, str]:
-    """For each accessory circuit, the terminal with the most resistance to its supply."""
-    worst: dict[str, tuple[float, str]] = {}
-    for i, terminal in network.layout.terminals.items():
-        circuit = network.layout.runs[terminal.run].circuit
-        tie = _tie(network, islands, _keys(i, None)) if circuit in feeds else None
-        if tie is None:
-            continue
-        r = islands[tie.island].resistance
-        ohms = float(r[tie.a, tie.a] + r[tie.b, tie.b] - 2 * r[tie.a, tie.b])
-        if circuit not in worst or ohms > worst[circuit][0] + 1e-12:
-            worst[circuit] = (ohms, i)
-    return {c: t for c, (_, t) in worst.items()}

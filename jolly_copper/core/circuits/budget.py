@@ -6,9 +6,10 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.loads import train_amps
+from jolly_copper.core.circuits.giving import gives, starts
+from jolly_copper.core.circuits.loads import load_amps, train_amps
 from jolly_copper.core.circuits.whereabouts import Grounds, roams, stands_on, survey
-from jolly_copper.core.layout.document import Device, Layout, Load
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES, PowerTree, grow_tree
 from jolly_copper.core.layout.stock import Placement, Scene, Train
 from jolly_copper.core.rails.pieces import RailMap, map_rails
@@ -21,8 +22,8 @@ class Asked:
     worst: every train of the scene that may be behind it is there at once, and what always draws there. stalled: one
     engine of it stalls besides. steady: stationary decoders and other things tied to its track circuits, part of worst.
     lit: coaches and resistor axles, part of worst. inrush: for the moment power returns after a trip, all of them
-    filling up at once. gives: what it may give for long, the smaller of label (or measured) and trip; None where
-    neither is known. starts: the most it lets through for that moment. trains: those that may be behind it.
+    filling up at once. gives: what it may give for long, the least of label (or measured), trip and limit, and of the
+    supply behind it; None where none is known. starts: the most it lets through for that moment. trains: those that may be behind it.
     """
 
     device: str
@@ -45,24 +46,6 @@ class Asked:
         """How many more trains of so many amps fit."""
         room = self.head_room
         return None if room is None else max(0, math.floor(room / amps + 1e-9)) if amps > 0 else 0
-
-
-def gives(device: Device) -> float | None:
-    """What a device may give for long, A: the smaller of its label (or what was measured) and its trip."""
-    rated = device.measured_amps or device.label_amps
-    return min((a for a in (rated, device.trip_amps) if a is not None), default=None)
-
-
-def starts(device: Device) -> float | None:
-    """The most a device lets through while everything behind it fills up, A: as said, else its limit or its trip."""
-    if device.inrush_amps is not None:
-        return device.inrush_amps
-    return max((a for a in (device.limit_amps, device.trip_amps) if a is not None), default=None)
-
-
-def load_amps(load: Load) -> float:
-    """What a load draws with as many at work as may be, the rest at rest, A."""
-    return load.at_once * load.working_amps + (load.count - load.at_once) * load.amps
 
 
 def inrush_amps(layout: Layout, train: Train) -> float:
@@ -107,7 +90,7 @@ def _asked(layout: Layout, device_id: str, behind: Iterable[Placement], steady: 
     stall = one_stalls(layout, [t for _, t, running in trains if running])
     filling = steady + sum(inrush_amps(layout, t) for _, t, _ in trains)
     return Asked(
-        device_id, device.output, worst, worst + stall, steady, worst - steady - engines, filling, gives(device), starts(device),
+        device_id, device.output, worst, worst + stall, steady, worst - steady - engines, filling, gives(layout, device_id), starts(layout, device_id),
         tuple(i for i, _, _ in trains),
     )  # fmt: skip
 

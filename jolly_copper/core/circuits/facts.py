@@ -8,55 +8,24 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from jolly_copper.core.circuits.accessory import Accessory, solve_accessories
 from jolly_copper.core.circuits.budget import Asked, budget
+from jolly_copper.core.circuits.giving import Held, held_short, limit_of, wanted_volts
+from jolly_copper.core.circuits.giving import source_volts as source_volts_of
 from jolly_copper.core.circuits.lengths import terminal_point
-from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_of, too_near, worst_placement
-from jolly_copper.core.circuits.memo import MEMO, digest
 from jolly_copper.core.circuits.network import Element, Network, assemble
+from jolly_copper.core.circuits.parts import Part, counts_inductance, judged_by, taken_by_all, tied_loads, work_part
 from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, sample
-from jolly_copper.core.circuits.solution import Island, add_own_share, solve
+from jolly_copper.core.circuits.solution import solve
+from jolly_copper.core.circuits.square_wave import LEAST_HENRIES, high_end_volts, square_wave_share
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.power_tree import PowerTree
-from jolly_copper.core.layout.stock import Scene
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 from jolly_copper.core.rails.topology import Topology, map_topology
-
-
-@dataclass(frozen=True)
-class _Worked:
-    """The heavy half of a part. transfer: (N, N) Ω, exact for the model; estimated: with the inductive estimate in it.
-
-    own_inductance: (N,) H of the loop to each point. scene_amps, unit_amps: per element, see `_currents`.
-    """
-
-    transfer: Floats
-    estimated: Floats
-    own_inductance: Floats
-    near: Bools
-    worst: Worst
-    scene_amps: Floats
-    unit_amps: Floats
-
-
-@dataclass(frozen=True)
-class Part:
-    """An island with its points solved against each other. Rows and columns follow `rows`.
-
-    sign: +1 where the left rail is positive with no load, else −1.
-    """
-
-    island: Island
-    rows: Ints
-    points: Points
-    sign: Floats
-    load: Load
-    worked: _Worked
 
 
 @dataclass(frozen=True)
@@ -64,22 +33,23 @@ class WireFact:
     """What one element of the network carries.
 
     scene_amps: the most any placement of the scene's trains drives through it (never too low). held_amps: what it
-    carries in a short that draws just less than the protection's trip, at the worst place.
+    carries in a short that nothing ends, at the worst place: `held` says whose figure that is.
     """
 
     element: Element
     scene_amps: float
     held_amps: float
-    trip_amps: float | None
+    held: Held | None
 
 
 @dataclass(frozen=True)
 class Facts:
     """The worked-out layout. Arrays have one row per sample point in `points`.
 
-    source_volts: open-circuit volts of the source that feeds the point, NaN where dead. volts: the worst a train
-    meets there, with the inductive estimate; exact_volts: without it. coin_exact: short current by resistance alone,
-    A. coin: as a breaker would read it (source limit and inductive estimate counted), A. trip: A, NaN without one.
+    source: the station or booster a point is judged by: its own circuit's. source_volts: what that should give, or gives
+    where that is more, NaN where dead. volts: the worst a train meets there, with the low end of the inductive estimate;
+    least_volts: with its high end; exact_volts: by resistance alone. coin_exact: short current by resistance alone, A. coin:
+    as a breaker that reads the effective value would see it, bounded by what the source gives, A. trip: A, NaN without one.
     meant: the circuit meant to feed each stretch in `rails.extents`.
     """
 
@@ -92,9 +62,11 @@ class Facts:
     row_in_part: Ints
     section: tuple[str | None, ...]
     circuit: tuple[str | None, ...]
+    source: tuple[str | None, ...]
     source_volts: Floats
     open_volts: Floats
     volts: Floats
+    least_volts: Floats
     exact_volts: Floats
     coin_exact: Floats
     coin: Floats
@@ -103,6 +75,12 @@ class Facts:
     meant: tuple[str | None, ...]
     kept: dict[str, object] = field(default_factory=dict, compare=False, repr=False)
     """What layers above worked out from these facts and will ask for again; nothing that is not pure."""
+
+    @cached_property
+    def given_volts(self) -> Floats:
+        """What the source a point is judged by gives with nothing drawn, V; NaN where dead."""
+        gives = {d: math.nan if d is None else source_volts_of(self.layout, d) for d in set(self.source)}
+        return np.array([gives[d] for d in self.source], dtype=float)
 
     @property
     def rails(self) -> RailMap:
@@ -149,9 +127,19 @@ class Facts:
         for run, amps in self.accessory.runs.items():
             source = self.tree.upstream(self.layout.runs[run].circuit)
             fed = self.layout.devices[source[0]] if source else None
-            most = (fed.trip_amps or fed.limit_amps or fed.label_amps) if fed else None
+            most = (fed.trip_amps or fed.limit_amps or fed.measured_amps or fed.label_amps) if fed else None
             found["run", run] = (amps, most or amps)
         return found
+
+    @cached_property
+    def held_in(self) -> dict[tuple[str, str], Held]:
+        """By kind and id of a run or feeder: whose figure its short without end is, of the element that carries most."""
+        best: dict[tuple[str, str], WireFact] = {}
+        for wire in self.wires:
+            key = (wire.element.kind, wire.element.owner)
+            if wire.held is not None and (key not in best or wire.held_amps > best[key].held_amps):
+                best[key] = wire
+        return {k: w.held for k, w in best.items() if w.held is not None}
 
     @cached_property
     def usual_feeder(self) -> tuple[str, str]:
@@ -187,28 +175,6 @@ class Facts:
         return span.track, min(max(at, span.piece.start + 0.05), max(span.piece.end - 0.05, span.piece.start))
 
 
-def counts_inductance(layout: Layout) -> bool:
-    """Whether the inductive estimate applies: square-wave (digital) track, and the house has not switched it off."""
-    return layout.brief.control == "dcc" and layout.brief.rules.count_inductance
-
-
-def square_wave_share(ohms: float | Floats, henries: float | Floats, half_bit: float) -> NDArray[np.float64]:
-    """RMS of a short's current on a square wave over V/R: √(1 − tanh x / x), x = T·R/(2L).
-
-    Args:
-        ohms: Ω of the whole loop, the coin in it. henries: H of the whole loop. half_bit: T, s.
-
-    >>> float(round(square_wave_share(0.75, 60.6e-6, 58e-6), 2))   # 30 m of 14 AWG run 100 mm apart
-    0.2
-
-    Source: derived; agrees with a circuit simulator within 0.01 %. Certainty A for the formula, C for L.
-    """
-    x = half_bit * np.asarray(ohms, dtype=float) / (2 * np.maximum(np.asarray(henries, dtype=float), 1e-12))
-    small = x < 1e-3
-    safe = np.where(small, 1.0, x)
-    return np.sqrt(np.where(small, x**2 / 3, np.maximum(1 - np.tanh(safe) / safe, 0.0)))
-
-
 def derive(layout: Layout, scene: str | None = None) -> Facts:
     """Work out a layout in one scene.
 
@@ -226,6 +192,8 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
     count = len(points)
     nan = np.full(count, np.nan)
     source_volts, open_volts, volts, exact = nan.copy(), nan.copy(), nan.copy(), nan.copy()
+    least_volts = nan.copy()
+    source: list[str | None] = [None] * count
     coin_exact, coin, trip = nan.copy(), nan.copy(), nan.copy()
     guards = {c: network.tree.protection(c) if c is not None else None for c in set(circuit)}
     trips = {c: math.nan if g is None or g[1].trip_amps is None else g[1].trip_amps for c, g in guards.items()}
@@ -234,32 +202,57 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
     parts: list[Part] = []
     wires: list[WireFact] = []
     the_scene = layout.scenes.get(scene) if scene is not None else None
-    for island in solve(network):
+    islands = solve(network)
+    tied = tied_loads(network, islands)
+    for number, island in enumerate(islands):
         rows = np.flatnonzero(island.holds(points))
-        part = _part(network, island, points.take(rows), rows, the_scene, [circuit[r] for r in rows])
+        here = [circuit[r] for r in rows]
+        part = work_part(network, island, points.take(rows), rows, the_scene, here, tied[number])
         part_of[rows], row_in_part[rows] = len(parts), np.arange(len(rows))
         parts.append(part)
         wires += _wires(network, part)
         if not len(rows):
             continue
-        source = _island_volts(island)
-        taken = np.array([diodes(network, circuit[r]) for r in rows])
-        drawn = island.open_volts(part.points) * part.sign
-        source_volts[rows] = source
-        open_volts[rows] = drawn
-        volts[rows] = drawn - taken - part.worked.worst.loss
-        exact[rows] = drawn - taken - _exact_loss(part)
-        loop = np.diagonal(part.worked.transfer) + COIN[1]
-        coin_exact[rows] = np.maximum(drawn - taken, 0.0) / loop
-        limit = min((_limit(layout, s.device) for s in island.sources), default=math.inf)
+        judges = {c: judged_by(network, island, c) for c in set(here)}
+        for r, c in zip(rows, here, strict=True):
+            source[r] = judges[c]
+        drawn = island.open_volts(part.points) * part.sign - np.array([diodes(network, c) for c in here])
+        open_volts[rows] = island.open_volts(part.points) * part.sign
+        source_volts[rows] = [base_volts(layout, judges[c]) for c in here]
+        worked = part.worked
+        wound = taken_by_all(part, worked.inductance) + worked.tied_henries
+        exact[rows] = drawn - taken_by_all(part, worked.transfer) - worked.tied
+        volts[rows] = exact[rows] - worked.rate * wound
+        own, own_wound = np.diagonal(worked.transfer), np.diagonal(worked.inductance)
+        most = _high_end(layout, wound, own, own_wound, drawn)
+        least_volts[rows] = np.minimum(volts[rows], exact[rows] - most)
+        loop = own + COIN[1]
+        coin_exact[rows] = np.maximum(drawn, 0.0) / loop
         seen = coin_exact[rows]
         if counts_inductance(layout):
-            seen = seen * square_wave_share(loop, part.worked.own_inductance, layout.brief.rules.half_bit)
-        coin[rows] = np.minimum(seen, limit)
+            seen = seen * square_wave_share(loop, own_wound, layout.brief.rules.half_bit)
+        limits = {d: limit_of(layout, d) for d in set(judges.values())}
+        coin[rows] = np.minimum(seen, [limits[judges[c]].amps for c in here])
     return Facts(
-        layout, scene, network, points, tuple(parts), part_of, row_in_part, tuple(section), tuple(circuit),
-        source_volts, open_volts, volts, exact, coin_exact, coin, trip, tuple(wires), tuple(meant),
+        layout, scene, network, points, tuple(parts), part_of, row_in_part, tuple(section), tuple(circuit), tuple(source),
+        source_volts, open_volts, volts, least_volts, exact, coin_exact, coin, trip, tuple(wires), tuple(meant),
     )  # fmt: skip
+
+
+def base_volts(layout: Layout, device_id: str) -> float:
+    """What drop is a share of, V: what a source should give, or gives where that is more."""
+    return max(wanted_volts(layout, device_id), source_volts_of(layout, device_id))
+
+
+def _high_end(layout: Layout, wound: Floats, ohms: Floats, henries: Floats, volts: Floats) -> Floats:
+    """The high end of the inductive loss at each point, V; nothing where inductance is not counted.
+
+    wound: H·A of all trains as placed. They count as one train there that draws wound over the point's own henries.
+    """
+    if not counts_inductance(layout):
+        return np.zeros(len(wound))
+    amps = np.maximum(wound, 0.0) / np.maximum(henries, LEAST_HENRIES)
+    return high_end_volts(amps, ohms, henries, layout.brief.rules.half_bit, np.maximum(volts, 0.1))
 
 
 def diodes(network: Network, circuit: str | None) -> float:
@@ -271,15 +264,6 @@ def diodes(network: Network, circuit: str | None) -> float:
     return sum(layout.detectors[b].drop for b in boards if b is not None)
 
 
-def _limit(layout: Layout, device_id: str) -> float:
-    limit = layout.devices[device_id].limit_amps
-    return math.inf if limit is None else limit
-
-
-def _island_volts(island: Island) -> float:
-    return max(s.volts for s in island.sources)
-
-
 def _whose(network: Network, points: Points, meant: list[str | None]) -> tuple[list[str | None], list[str | None]]:
     """Section and feeding circuit of each point."""
     anchors = network.rails.sections_in
@@ -288,94 +272,18 @@ def _whose(network: Network, points: Points, meant: list[str | None]) -> tuple[l
     return [sections[s] for s in points.span], [meant[extents[s]] for s in points.span]
 
 
-def _part(
-    network: Network, island: Island, points: Points, rows: Ints, scene: Scene | None, circuits: list[str | None]
-) -> Part:
-    layout = network.layout
-    drawn = island.open_volts(points)
-    sign = np.where(drawn < 0, -1.0, 1.0)
-    load = load_of(layout, scene, network, points, circuits)
-    rate = 2 / layout.brief.rules.half_bit if counts_inductance(layout) else 0.0
-    span_starts = points.span[1:] != points.span[:-1]
-    tracks = [(s.track, s.start) for s in (network.spans[k] for k in np.unique(points.span))]
-    ends = [(layout.tracks[t].a, layout.tracks[t].b) for t, _ in tracks]
-    key = digest(
-        island.key, island.local[points.nodes], points.share, points.at, points.ohms, span_starts, tracks, ends, rate,
-        load.spacing, layout.brief.rules.test_train, load.standing,
-        *[x for r in load.roaming for x in (r.train, r.amps, r.allowed, r.may_test)],
-    )  # fmt: skip
-
-    def work() -> _Worked:
-        pick = island.pick(points).multiply(sign[:, None]).tocsr()
-        reach = np.asarray(pick @ island.resistance)
-        transfer = np.asarray(pick @ reach.T)  # symmetric, so its transpose is as good
-        inductance = np.asarray(pick @ np.asarray(pick @ island.inductance).T)
-        if len(points):
-            add_own_share(transfer, points, points.ohms)
-            add_own_share(inductance, points, points.henries)
-        estimated = transfer + rate * inductance if rate else transfer
-        near = too_near(network, points, load.spacing)
-        worst = worst_placement(
-            load, estimated, np.diagonal(estimated), np.arange(len(points)), near, layout.brief.rules.test_train
-        )
-        scene_amps, unit_amps = _currents(island.shares(reach), load, layout.brief.rules.test_train)
-        return _Worked(transfer, estimated, np.diagonal(inductance).copy(), near, worst, scene_amps, unit_amps)
-
-    worked = MEMO.answer(key, work, lambda w: w.transfer.nbytes + w.estimated.nbytes + w.near.nbytes)
-    return Part(island, rows, points, sign, load, worked)
-
-
-def _exact_loss(part: Part) -> Floats:
-    """The loss of the same placement by resistance alone, V."""
-    loss = part.worked.worst.tested * np.diagonal(part.worked.transfer)
-    for parked in part.load.standing:
-        loss = loss + parked.amps * part.worked.transfer[:, parked.point]
-    rows = np.arange(len(part.rows))
-    for amps, _, spot in part.worked.worst.others:
-        loss = loss + np.where(spot >= 0, amps * part.worked.transfer[rows, spot], 0.0)
-    return np.asarray(loss)
-
-
-def _currents(shares: Floats, load: Load, test_amps: float) -> tuple[Floats, Floats]:
-    """For every element: the most the scene drives through it, A; and its largest share of one train's ampere.
-
-    The first adds each train at its own worst place, whether or not the trains could stand so: never too low. The
-    largest share over all places is met at one of the element's own ends (maximum principle), which are sampled.
-    """
-    count = shares.shape[1]
-    if not len(shares):
-        return np.zeros(count), np.zeros(count)
-    extremes: dict[bytes, tuple[Floats, Floats]] = {}
-    most = [np.zeros(count), np.zeros(count)]
-    for train in load.roaming:
-        key = train.allowed.tobytes()
-        if key not in extremes:
-            mine = shares[train.allowed]
-            extremes[key] = np.maximum(mine.max(axis=0), 0), np.maximum(-mine.min(axis=0), 0)
-        for k in (0, 1):
-            most[k] = most[k] + train.amps * extremes[key][k]
-    for parked in load.standing:
-        most[0] = most[0] + parked.amps * np.maximum(shares[parked.point], 0)
-        most[1] = most[1] + parked.amps * np.maximum(-shares[parked.point], 0)
-    share = np.maximum(shares.max(axis=0), -shares.min(axis=0))
-    if not load.roaming and not load.standing:
-        return share * test_amps, share
-    return np.maximum(most[0], most[1]), share
-
-
 def _wires(network: Network, part: Part) -> list[WireFact]:
     """Currents in every element of an island: in the scene, and in a short that does not trip."""
-    trips: dict[str | None, float | None] = {}
+    holds: dict[str | None, Held | None] = {}
     found = []
     for k, number in enumerate(part.island.elements):
         element = network.elements[number]
         circuit = _circuit_of(network, element)
-        if circuit not in trips:
-            guard = network.tree.protection(circuit) if circuit is not None else None
-            trips[circuit] = guard[1].trip_amps if guard else None
-        trip = trips[circuit]
-        held = float(part.worked.unit_amps[k]) * trip if trip else 0.0
-        found.append(WireFact(element, float(part.worked.scene_amps[k]), held, trip))
+        if circuit not in holds:
+            holds[circuit] = held_short(network.layout, network.tree, circuit) if circuit is not None else None
+        held = holds[circuit]
+        amps = float(part.worked.unit_amps[k]) * held.amps if held is not None else 0.0
+        found.append(WireFact(element, float(part.worked.scene_amps[k]), amps, held))
     return found
 
 

@@ -60,11 +60,15 @@ def point_on_track(layout: Layout, track_id: str, at: float) -> tuple[float, flo
 
 
 def feeder_length(layout: Layout, feeder: Feeder, conductor: Conductor | None = None) -> float:
-    """Length of a feeder, mm, rail to terminal; of one wire of it where they go to two terminals.
+    """Length of a feeder, mm, rail to terminal, the longer of its wires; or of one of them, where they differ.
 
     The tape measure's figure when there is one; else the distance on the plan plus the way down through roadbed and
     board (house rule `drop_below_rail`).
     """
+    if feeder.tape_b and conductor is None:
+        return max(feeder_length(layout, feeder, "A"), feeder.tape_b)
+    if feeder.tape_b and conductor == "B":
+        return feeder.tape_b
     if feeder.tape:
         return feeder.tape
     rail = point_on_track(layout, feeder.track, feeder.at)

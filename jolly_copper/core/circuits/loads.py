@@ -12,6 +12,7 @@ from scipy.sparse import csgraph
 from jolly_copper.core.circuits.network import Network
 from jolly_copper.core.circuits.points import Floats, Ints, Points
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Load as Tied
 from jolly_copper.core.layout.stock import Scene, Train
 
 Bools = NDArray[np.bool_]
@@ -44,6 +45,11 @@ class Load:
     standing: tuple[Standing, ...]
     spacing: float
     """Least distance along the track between two trains' engines, mm: the shortest roaming train's length."""
+
+
+def load_amps(load: Tied) -> float:
+    """What a load draws with as many at work as may be, the rest at rest, A."""
+    return load.at_once * load.working_amps + (load.count - load.at_once) * load.amps
 
 
 def train_amps(layout: Layout, train: Train, running: bool = True) -> float:

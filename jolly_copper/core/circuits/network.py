@@ -14,38 +14,25 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
+from jolly_copper.core.circuits.assembly import Assembly, MeasuredParts, Part
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
+from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, run_ohms_per_metre
 from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
-from jolly_copper.core.layout.document import Device, Gap, Layout, Run, Track
+from jolly_copper.core.layout.document import Device, Layout, Run, Track
 from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.rails.nets import cut_sides, gaps_at
 from jolly_copper.core.rails.pieces import (
     PAIR_MM,
     SIDES,
-    Joined,
     Piece,
     RailMap,
     map_rails,
+    node_bonds,
     opposite,
-    rail_bonds,
 )
-
-PartKind = Literal["source", "device", "wire", "contact", "plug", "feeder wire", "solder", "rail", "joiner"]
-NEGLIGIBLE_OHMS = 1e-9
-USUAL_DC_VOLTS = 12.0
-"""Of a supply for accessories whose label nobody wrote down. Common practice, no source."""
-
-
-@dataclass(frozen=True, slots=True)
-class Part:
-    """One thing in a series: what it is, whose it is, Ω, H (this conductor's half of the pair), and mm of it."""
-
-    kind: PartKind
-    owner: str
-    ohms: float
-    henries: float = 0.0
-    length: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +76,16 @@ class Span:
     per_mm: float
     joiner: float
     joiners: tuple[float, ...]
+    after: bool = False
+    """It begins just beyond a joiner that was measured by itself, which is an element of its own."""
+
+    def key(self, end: Literal["start", "end"], side: str) -> Hashable:
+        """Where a rail of this span begins or ends, as the assembly names it."""
+        if end == "end":
+            return ("rail", self.piece, self.end, side)
+        return (
+            ("rail", self.piece, self.start, side, "beyond") if self.after else ("rail", self.piece, self.start, side)
+        )
 
     @property
     def ohms(self) -> float:
@@ -124,31 +121,7 @@ class Network:
         return found
 
 
-class _Assembly:
-    """Collects joints (same metal) and resistors, then numbers the nodes."""
-
-    def __init__(self) -> None:
-        self.joined = Joined()
-        self.resistors: list[tuple[str, str, str, Hashable, Hashable, tuple[Part, ...]]] = []
-
-    def resistor(self, kind: str, owner: str, conductor: str, a: Hashable, b: Hashable, parts: Sequence[Part]) -> None:
-        kept = tuple(p for p in parts if p.ohms > 0)
-        if sum(p.ohms for p in kept) < NEGLIGIBLE_OHMS:
-            self.joined.join(a, b)
-        else:
-            self.joined.find(a)
-            self.joined.find(b)
-            self.resistors.append((kind, owner, conductor, a, b, kept))
-
-
 Point = tuple[str, float]
-
-
-def source_volts(layout: Layout, device_id: str) -> float:
-    """Volts a source, supply or step-down gives with no load: measured when somebody measured, else its label, else the usual."""
-    device = layout.devices[device_id]
-    usual = layout.brief.track_volts if device.kind in SOURCES else USUAL_DC_VOLTS
-    return device.measured_volts or device.volts or usual
 
 
 def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
@@ -161,7 +134,7 @@ def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
     Returns:
         The network. A stretch of rail with no feeder is in it all the same, joined to nothing.
     """
-    rails, tree, work = map_rails(layout), grow_tree(layout), _Assembly()
+    rails, tree, work = map_rails(layout), grow_tree(layout), Assembly()
     stops: dict[Piece, set[float]] = defaultdict(set)
     fed: dict[int, list[str]] = defaultdict(list)
     for feeder_id, feeder in layout.feeders.items():
@@ -171,14 +144,15 @@ def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
     for track_id, at in extra_points:
         piece = rails.piece_at(track_id, at)
         stops[piece].add(min(max(at, piece.start), piece.end))
+    found = MeasuredParts(layout)
     _devices(layout, tree, work)
-    _runs(layout, work)
-    _feeders(layout, rails, work)
-    spans = _rails(layout, rails, stops, work)
+    _runs(layout, found, work)
+    _feeders(layout, rails, found, work)
+    spans = _rails(layout, rails, stops, found, work)
     return _number(layout, rails, tree, work, spans, {k: tuple(v) for k, v in fed.items()})
 
 
-def _devices(layout: Layout, tree: PowerTree, work: _Assembly) -> None:
+def _devices(layout: Layout, tree: PowerTree, work: Assembly) -> None:
     arrives = {r.ends_at_device: i for i, r in layout.runs.items() if r.ends_at_device is not None}
     # One wire serves all channels of a board that take their power from the same circuit.
     shared = {
@@ -214,8 +188,7 @@ def series_ohms(layout: Layout, device: Device) -> float:
     return layout.detectors[device.board].ohms if device.board else device.ohms
 
 
-def _runs(layout: Layout, work: _Assembly) -> None:
-    rules = layout.brief.rules
+def _runs(layout: Layout, found: MeasuredParts, work: Assembly) -> None:
     terminals: dict[str, list[tuple[float, str]]] = defaultdict(list)
     plugs: dict[str, list[tuple[float, str]]] = defaultdict(list)
     for i, terminal in layout.terminals.items():
@@ -224,7 +197,7 @@ def _runs(layout: Layout, work: _Assembly) -> None:
         plugs[plug.run].append((plug.along, i))
     for run_id, run in layout.runs.items():
         length, gauge = run_length(run), read_gauge(run.gauge)
-        per_mm = copper.ohms_per_metre(gauge, run.strands, rules.wire_celsius) / 1000
+        per_mm = run_ohms_per_metre(layout, run) / 1000
         henries = copper.pair_henries_per_metre(run.make, gauge, run.spacing) / 2000
         here = sorted((min(a, length), t) for a, t in terminals[run_id])
         marks = sorted({run.fed.along, *(a for a, _ in here), *([length] if _has_far_end(run) else [])})
@@ -236,53 +209,59 @@ def _runs(layout: Layout, work: _Assembly) -> None:
             if run.fed.device is not None:
                 work.joined.join(("out", run.fed.device, c), node(run.fed.along))
             elif run.fed.terminal is not None:
-                contact = _contact(layout, run.fed.terminal)
-                work.resistor("run", run_id, c, ("terminal", run.fed.terminal, c), node(run.fed.along), [contact])
+                contact = _contact(layout, found, run.fed.terminal, c)
+                work.series("run", run_id, c, ("terminal", run.fed.terminal, c), node(run.fed.along), [contact])
             for along, terminal_id in here:
                 work.joined.join(node(along), ("terminal", terminal_id, c))
             if run.ends_at_terminal is not None:
-                contact = _contact(layout, run.ends_at_terminal)
-                work.resistor("run", run_id, c, node(length), ("terminal", run.ends_at_terminal, c), [contact])
+                contact = _contact(layout, found, run.ends_at_terminal, c)
+                work.series("run", run_id, c, node(length), ("terminal", run.ends_at_terminal, c), [contact])
             for start, end in itertools.pairwise(marks):
-                parts = [Part("wire", run_id, per_mm * (end - start), henries * (end - start), end - start)]
+                parts: list[Part | None] = [
+                    Part("wire", run_id, per_mm * (end - start), henries * (end - start), end - start)
+                ]
                 for along, plug_id in plugs[run_id]:
                     if start < along <= end or (along == 0 == start):
                         ohms = layout.plugs[plug_id].ohms
-                        parts.append(Part("plug", plug_id, joints.PLUG[1] if ohms is None else ohms))
+                        usual = joints.PLUG[1] if ohms is None else ohms
+                        parts.append(found.part("plug", "plug", plug_id, c, usual))
                 for along, terminal_id in here:
                     if along in (start, end) and layout.terminals[terminal_id].kind in joints.BUS_IS_CUT_AT:
-                        parts.append(_contact(layout, terminal_id))
-                work.resistor("run", run_id, c, node(start), node(end), parts)
+                        parts.append(_contact(layout, found, terminal_id, c))
+                work.series("run", run_id, c, node(start), node(end), parts)
 
 
 def _has_far_end(run: Run) -> bool:
     return run.ends_at_device is not None or run.ends_at_terminal is not None
 
 
-def _contact(layout: Layout, terminal_id: str) -> Part:
+def _contact(
+    layout: Layout, found: MeasuredParts, terminal_id: str, conductor: str, of: str | None = None
+) -> Part | None:
+    """A contact at a terminal: the one of a feeder where `of` names it and it was measured by itself; None where broken."""
     terminal = layout.terminals[terminal_id]
-    ohms = joints.TERMINAL[terminal.kind][1] if terminal.ohms is None else terminal.ohms
-    return Part("contact", terminal_id, ohms)
+    usual = joints.TERMINAL[terminal.kind][1] if terminal.ohms is None else terminal.ohms
+    if of is not None and found.knows("contact", of, conductor):
+        return found.part("contact", "contact", of, conductor, usual, owner=terminal_id)
+    return found.part("contact", "contact", terminal_id, conductor, usual)
 
 
-def _feeders(layout: Layout, rails: RailMap, work: _Assembly) -> None:
-    celsius = layout.brief.rules.wire_celsius
+def _feeders(layout: Layout, rails: RailMap, found: MeasuredParts, work: Assembly) -> None:
     for feeder_id, feeder in layout.feeders.items():
-        gauge = read_gauge(feeder.gauge)
-        per_mm = copper.ohms_per_metre(gauge, feeder.strands, celsius) / 1000
-        henries = copper.pair_henries_per_metre("side by side", gauge) / 2000
         piece = rails.piece_at(feeder.track, feeder.at)
         at = min(max(feeder.at, piece.start), piece.end)
         for c in CONDUCTORS:
             terminal = tied_at(layout, feeder, c)
             length = feeder_length(layout, feeder, c)
+            per_mm = feeder_ohms_per_metre(layout, feeder, c) / 1000
+            henries = copper.pair_henries_per_metre("side by side", read_gauge(feeder.gauge)) / 2000
             parts = [
-                _contact(layout, terminal),
-                Part("feeder wire", feeder_id, per_mm * length, henries * length, length),
+                _contact(layout, found, terminal, c, feeder_id),
+                found.part("feeder wire", "wire", feeder_id, c, per_mm * length, henries * length, length),
                 Part("solder", feeder_id, joints.RAIL_SOLDER),
             ]
             side = feeder.a_rail if c == "A" else opposite(feeder.a_rail)
-            work.resistor("feeder", feeder_id, c, ("terminal", terminal, c), ("rail", piece, at, side), parts)
+            work.series("feeder", feeder_id, c, ("terminal", terminal, c), ("rail", piece, at, side), parts)
 
 
 def rail_ohms_per_mm(track: Track) -> float:
@@ -292,65 +271,84 @@ def rail_ohms_per_mm(track: Track) -> float:
     return rail.ohms_per_metre(track.code, track.metal).used / 1000
 
 
-def _joiner_places(track: Track, length: float, gaps: Sequence[Gap]) -> list[float]:
+def _joiner_places(track: Track, length: float, gaps: Sequence[float]) -> list[float]:
     if not track.joiner_every:
         return []
     places = [k * track.joiner_every for k in range(1, int(length / track.joiner_every) + 1)]
-    return [p for p in places if p < length - 1 and all(abs(p - g.at) > PAIR_MM for g in gaps)]
+    return [p for p in places if p < length - 1 and all(abs(p - g) > PAIR_MM for g in gaps)]
 
 
-def _rails(layout: Layout, rails: RailMap, stops: dict[Piece, set[float]], work: _Assembly) -> list[Span]:
-    gaps_on: dict[str, list[Gap]] = defaultdict(list)
-    for gap in layout.gaps.values():
-        gaps_on[gap.track].append(gap)
+def _rails(
+    layout: Layout, rails: RailMap, stops: dict[Piece, set[float]], found: MeasuredParts, work: Assembly
+) -> list[Span]:
+    gaps_on = gaps_at(layout, rails)
     spans: list[Span] = []
+    at_ends: dict[tuple[str, str, str], float | None] = {}
     for track_id, track in layout.tracks.items():
         per_mm, joiner = rail_ohms_per_mm(track), joints.RAIL_JOINER[track.joiners][1]
-        places = _joiner_places(track, rails.lengths[track_id], gaps_on[track_id])
+        length = rails.lengths[track_id]
+        gaps = gaps_on.get(track_id, ())
+        places = _joiner_places(track, length, [at for at, _ in gaps])
+        own = found.joiners(track_id, places, length)
+        for place, end in ((0.0, "a"), (length, "b")):
+            at_ends |= {(track_id, end, side): ohms for side, ohms in own.pop(place, {}).items()}
         pieces = rails.pieces[track_id]
         for piece, following in itertools.pairwise(pieces):
-            cut = {side for g in gaps_on[track_id] if abs(g.at - piece.end) <= PAIR_MM for side in _cut_rails(g)}
+            cut = cut_sides(layout, gaps, piece.end)
             for side in SIDES:
                 if side not in cut:
                     work.joined.join(("rail", piece, piece.end, side), ("rail", following, following.start, side))
         for piece in pieces:
-            marks = sorted({piece.start, piece.end, *stops.get(piece, ())})
+            inner = {p for p in own if piece.start < p < piece.end}
+            marks = sorted({piece.start, piece.end, *stops.get(piece, ()), *inner})
             for start, end in itertools.pairwise(marks):
-                inside = tuple(p for p in places if start < p <= end)
-                span = Span(track_id, piece, start, end, (-1, -1), (-1, -1), per_mm, joiner, inside)
+                inside = tuple(p for p in places if start < p <= end and p not in own)
+                span = Span(track_id, piece, start, end, (-1, -1), (-1, -1), per_mm, joiner, inside, start in inner)
                 spans.append(span)
+                henries = copper.RAIL_PAIR_HENRIES / 2000 * (end - start)
                 parts = [
-                    Part("rail", track_id, per_mm * (end - start), copper.RAIL_PAIR_HENRIES / 2000 * (end - start), end - start),
+                    Part("rail", track_id, per_mm * (end - start), henries, end - start),
                     Part("joiner", track_id, joiner * len(inside)),
-                ]  # fmt: skip
+                ]
                 for side in SIDES:
-                    work.resistor(
-                        "rail",
-                        track_id,
-                        side,
-                        ("rail", piece, start, side),
-                        ("rail", piece, end, side),
-                        parts,
-                    )
-    for (one, one_end, one_side), (other, other_end, other_side) in rail_bonds(layout):
-        worse = max(joints.RAIL_JOINER[layout.tracks[t].joiners][1] for t in (one, other))
-        nodes = []
-        for track_id, end, side in ((one, one_end, one_side), (other, other_end, other_side)):
-            piece = rails.pieces[track_id][0 if end == "a" else -1]
-            nodes.append(("rail", piece, piece.start if end == "a" else piece.end, side))
-        work.resistor("bond", one, one_side, nodes[0], nodes[1], [Part("joiner", one, worse)])
+                    work.resistor("rail", track_id, side, span.key("start", side), span.key("end", side), parts)
+                    if start in inner:
+                        ohms = own[start].get(side, joiner)
+                        part = None if ohms is None else Part("joiner", track_id, ohms)
+                        work.series(
+                            "bond", track_id, side, ("rail", piece, start, side), span.key("start", side), [part]
+                        )
+    _across_nodes(layout, rails, at_ends, work)
     return spans
 
 
-def _cut_rails(gap: Gap) -> tuple[str, ...]:
-    return SIDES if gap.rails == "both" else (gap.rails,)
+def _across_nodes(
+    layout: Layout, rails: RailMap, measured: dict[tuple[str, str, str], float | None], work: Assembly
+) -> None:
+    """Rails that meet at nodes as the turnouts lie: a joiner, and the blade where a turnout routes power over it."""
+    blade = layout.brief.rules.blade_ohms
+    for one, other, setting, _ in node_bonds(layout):
+        if setting is not None and layout.nodes[setting.node].lies != setting.lies:
+            continue
+        ohms: float | None = max(joints.RAIL_JOINER[layout.tracks[e.track].joiners][1] for e in (one, other))
+        for end in (one, other):
+            if tuple(end) in measured:
+                ohms = measured[end.track, end.end, end.side]
+        nodes = []
+        for track_id, end_name, side in (one, other):
+            piece = rails.pieces[track_id][0 if end_name == "a" else -1]
+            nodes.append(("rail", piece, piece.start if end_name == "a" else piece.end, side))
+        parts = [None if ohms is None else Part("joiner", one.track, ohms)]
+        if setting is not None and blade > 0:
+            parts.append(Part("blade", setting.node, blade))
+        work.series("bond", one.track, one.side, nodes[0], nodes[1], parts)
 
 
 def _number(
     layout: Layout,
     rails: RailMap,
     tree: PowerTree,
-    work: _Assembly,
+    work: Assembly,
     spans: list[Span],
     fed: dict[int, tuple[str, ...]],
 ) -> Network:
@@ -377,9 +375,9 @@ def _number(
     numbered = tuple(
         Span(
             s.track, s.piece, s.start, s.end,
-            (number(("rail", s.piece, s.start, "left")), number(("rail", s.piece, s.end, "left"))),
-            (number(("rail", s.piece, s.start, "right")), number(("rail", s.piece, s.end, "right"))),
-            s.per_mm, s.joiner, s.joiners,
+            (number(s.key("start", "left")), number(s.key("end", "left"))),
+            (number(s.key("start", "right")), number(s.key("end", "right"))),
+            s.per_mm, s.joiner, s.joiners, s.after,
         )
         for s in spans
     )  # fmt: skip

@@ -46,7 +46,8 @@ def list_sections(facts: Facts) -> list[Stretch]:
         first = layout.sections[ids[0]] if ids else None
         feeders = facts.network.fed_extents.get(number, ())
         turning = topology.is_reversing(zone)
-        run = shortest_run(topology.zones, facts.rails, topology.ways, zone) if turning else None
+        region = next((r for r in topology.regions if zone.number in r), frozenset({zone.number}))
+        run = shortest_run(topology.zones, facts.rails, topology.ways, region) if turning else None
         role: Role = (
             "mixed" if turning and len(zone.roots) > 1 else "reversing" if turning else "plain" if feeders else "unfed"
         )

@@ -2,7 +2,7 @@
 
 By Tellegen's theorem the drop at p is Σ f_e(p)·R_e·i_e over all elements, with f_e(p) the share of a test ampere at
 p that passes e and i_e the whole current in e: exact in a ring or a mesh as on a simple bus. The inductive estimate
-splits the same way with 2·L_e/T in place of R_e and is a step of its own.
+splits the same way with henries in place of ohms, and is a step of its own.
 """
 
 from __future__ import annotations
@@ -11,20 +11,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jolly_copper.core.circuits.facts import (
-    Facts,
-    Part,
-    counts_inductance,
-    diodes,
-    point_at,
-    square_wave_share,
-)
+from jolly_copper.core.circuits.facts import Facts, base_volts, diodes, point_at
+from jolly_copper.core.circuits.giving import Limit, limit_of, source_volts
 from jolly_copper.core.circuits.loads import worst_placement
+from jolly_copper.core.circuits.parts import Part, counts_inductance, judged_by
 from jolly_copper.core.circuits.points import Points
 from jolly_copper.core.circuits.solution import own_share
+from jolly_copper.core.circuits.square_wave import (
+    LEAST_HENRIES,
+    ShortReading,
+    high_end_volts,
+    low_end_share,
+    short_reading,
+)
 from jolly_copper.core.materials.copper import SPACING_MM
 from jolly_copper.core.materials.joints import COIN
-from jolly_copper.core.quantities import print_length
+from jolly_copper.core.quantities import print_length, print_volts
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,12 @@ class Standing:
 
 @dataclass(frozen=True)
 class PointAnswer:
-    """Everything about one point. Volts and amps; `coin` as a breaker would read it, `coin_exact` by resistance alone."""
+    """Everything about one point. Volts and amps.
+
+    source_volts: what its source should give, or gives where that is more. volts: with the low end of the inductive
+    estimate; least_volts: with its high end; exact_volts: by resistance alone. coin: as a breaker that reads the effective value
+    would see it; coin_exact: by resistance alone; reading: by what breakers read, before `limit`, the most the source gives.
+    """
 
     track: str
     at: float
@@ -61,19 +68,29 @@ class PointAnswer:
     source: str | None
     source_volts: float
     volts: float
+    least_volts: float
     exact_volts: float
     loop_ohms: float
     loop_henries: float
     coin: float
     coin_exact: float
+    reading: ShortReading | None
+    limit: Limit | None
     trip: float | None
     trip_device: str | None
     tested_amps: float
     trains: tuple[Standing, ...]
     steps: tuple[Step, ...]
 
+    @property
+    def limited(self) -> bool:
+        """Whether the source gives no more than this into a short, whatever the wire, as somebody wrote it down."""
+        return self.limit is not None and not self.limit.guess and self.coin >= self.limit.amps - 1e-9
 
-ORDER = ["source", "device", "run", "plug", "contact", "feeder", "joiner", "rail", "inductance"]
+
+ORDER = ["source", "device", "run", "plug", "contact", "feeder", "joiner", "blade", "rail"]
+LEAST_STEP_VOLTS = 5e-5
+"""A step smaller than this is left out of the list; it is in the sum all the same."""
 
 
 def explain(facts: Facts, track: str, at: float) -> PointAnswer:
@@ -99,42 +116,23 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
     circuit = facts.circuit[sample]
     point, number = point_at(facts, track, at)
     guard = facts.tree.protection(circuit) if circuit else None
-    trip = guard[1].trip_amps if guard else None
+    trip, trip_device = (guard[1].trip_amps, guard[0]) if guard else (None, None)
     if number is None:
         return PointAnswer(
-            track,
-            at,
-            section,
-            circuit,
-            False,
-            None,
-            0,
-            0,
-            0,
-            0,
-            0,
-            0,
-            0,
-            trip,
-            guard[0] if guard else None,
-            0,
-            (),
-            (),
+            track, at, section, circuit, False, None, 0, 0, 0, 0, 0, 0, 0, 0, None, None, trip, trip_device, 0, (), ()
         )
     part = facts.parts[number]
     row = _Row(facts, part, point, sample)
+    source = judged_by(facts.network, part.island, circuit)
+    base, gives = base_volts(layout, source), source_volts(layout, source)
     open_volts = float(part.island.open_volts(point)[0] * row.sign)
-    loop = float(row.own_transfer)
-    taken = diodes(facts.network, circuit)
+    loop, taken = float(row.own_transfer), diodes(facts.network, circuit)
     coin_exact = max(open_volts - taken, 0.0) / (loop + COIN[1])
-    coin = coin_exact
+    reading = ShortReading(coin_exact, coin_exact, coin_exact)
     if counts_inductance(layout):
-        coin *= float(square_wave_share(loop + COIN[1], row.own_inductance, layout.brief.rules.half_bit))
-    source = part.island.sources[0]
-    limit = layout.devices[source.device].limit_amps
-    if limit is not None:
-        coin = min(coin, limit)
-    steps = row.steps()
+        reading = short_reading(coin_exact, loop + COIN[1], row.own_inductance, layout.brief.rules.half_bit)
+    limit = limit_of(layout, source)
+    steps, resisted, wound = row.steps()
     if taken and circuit:
         boards = [d for d in facts.tree.upstream(circuit) if layout.devices[d].board is not None]
         name = layout.devices[boards[0]].name
@@ -142,11 +140,16 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
             sum(s.kind in ("source", "device") for s in steps),
             Step("device", name, "diodes of the detector, at any current", taken, tuple(boards)),
         )
-    lost = sum(s.volts for s in steps)
-    estimated = sum(s.volts for s in steps if s.estimate)
+    if base - gives > LEAST_STEP_VOLTS:
+        wants = f"gives {print_volts(gives)} of the {print_volts(base)} it should"
+        steps.insert(0, Step("source", layout.devices[source].name, wants, base - gives, (source,)))
+    exact = open_volts - taken - resisted
+    low, high, owners = row.inductive(wound, open_volts - taken)
+    if counts_inductance(layout):
+        steps.append(Step("inductance", "Inductance", _wound(facts, owners, low, high), low, owners, estimate=True))
     return PointAnswer(
-        track, at, section, circuit, True, source.device, source.volts, open_volts - lost, open_volts - lost + estimated,
-        loop, float(row.own_inductance), coin, coin_exact, trip, guard[0] if guard else None,
+        track, at, section, circuit, True, source, base, exact - low, min(exact - low, exact - high), exact,
+        loop, float(row.own_inductance), min(reading.effective, limit.amps), coin_exact, reading, limit, trip, trip_device,
         row.tested, row.trains(), tuple(steps),
     )  # fmt: skip
 
@@ -174,7 +177,9 @@ class _Row:
         own = island.between(reach, point) * self.sign + own_share(point, point, point.ohms)
         own_wound = island.between(wound, point) * self.sign + own_share(point, point, point.henries)
         self.own_transfer, self.own_inductance = float(own[0, 0]), float(own_wound[0, 0])
-        rate = 2 / facts.layout.brief.rules.half_bit if counts_inductance(facts.layout) else 0.0
+        self.half_bit = facts.layout.brief.rules.half_bit if counts_inductance(facts.layout) else 0.0
+        share = float(low_end_share(self.own_transfer, self.own_inductance, self.half_bit)) if self.half_bit else 0.0
+        self.rate = rate = share / self.half_bit if self.half_bit else 0.0
         # The scene's trains stand as everywhere: the same greedy choice, for this one row.
         worst = worst_placement(
             part.load,
@@ -199,40 +204,48 @@ class _Row:
             placed.append(Standing(train, amps, *facts.place_of(int(part.rows[spot]))))
         return tuple(placed)
 
-    def steps(self) -> list[Step]:
+    def steps(self) -> tuple[list[Step], float, dict[str, float]]:
+        """The steps of copper and contacts, from the source on; all they take together, V, those too small to list
+        among it; and H·A by run, with all else under an empty name."""
         facts, part, island = self.facts, self.part, self.part.island
         current = self.share * self.tested
         if self.loads:
             spots = np.array([spot for _, _, spot in self.loads])
             theirs = island.shares(island.reach(part.points.take(spots)) * part.sign[spots, None])
             current = current + np.array([amps for amps, _, _ in self.loads]) @ theirs
+        for tied in part.tied:
+            drawn = tied.amps * (island.resistance[tied.a] - island.resistance[tied.b])
+            current = current + island.shares(drawn[None, :])[0]
         weight = self.share * current  # times Ω gives the drop at the point
         volts: dict[tuple[str, str], float] = {}
-        inductive = 0.0
         wound: dict[str, float] = {}
         for k, number in enumerate(island.elements):
-            if abs(weight[k]) < 1e-12:
+            if abs(weight[k]) < 1e-15:
                 continue
             element = facts.network.elements[number]
-            inductive += float(weight[k]) * element.henries
-            if element.kind == "run":
-                wound[element.owner] = wound.get(element.owner, 0.0) + float(weight[k]) * element.henries
+            owner = element.owner if element.kind == "run" else ""
+            wound[owner] = wound.get(owner, 0.0) + float(weight[k]) * element.henries
             for piece in element.parts:
                 key = (_step_kind(piece.kind), piece.owner)
                 volts[key] = volts.get(key, 0.0) + float(weight[k]) * piece.ohms
         here = facts.network.spans[int(self.point.span[0])]
+        wound[""] = wound.get("", 0.0) + self._own_span(island_ohms=False)
         local = self._own_span(island_ohms=True)
-        inductive += self._own_span(island_ohms=False)
         ratio = here.joiner * len(here.joiners) / here.ohms if here.ohms else 0.0
         for kind, part_of_it in (("rail", 1 - ratio), ("joiner", ratio)):
             key = (kind, here.track)
             volts[key] = volts.get(key, 0.0) + local * part_of_it
-        steps = [s for kind in ORDER for s in self._group(kind, volts)]
-        if counts_inductance(facts.layout):
-            lost = 2 / facts.layout.brief.rules.half_bit * inductive
-            owners = tuple(sorted(wound, key=lambda r: -wound[r]))
-            steps.append(Step("inductance", "Inductance", self._wound(owners), lost, owners, estimate=True))
-        return steps
+        return [s for kind in ORDER for s in self._group(kind, volts)], sum(volts.values()), wound
+
+    def inductive(self, wound: dict[str, float], volts: float) -> tuple[float, float, tuple[str, ...]]:
+        """The low and the high end of what inductance takes here, V, and the runs it is in, the most first."""
+        if not self.half_bit:
+            return 0.0, 0.0, ()
+        total = sum(wound.values())
+        amps = max(total, 0.0) / max(self.own_inductance, LEAST_HENRIES)
+        high = float(high_end_volts(amps, self.own_transfer, self.own_inductance, self.half_bit, max(volts, 0.1)))
+        owners = tuple(sorted((r for r in wound if r), key=lambda r: -wound[r]))
+        return self.rate * total, high, owners
 
     def _own_span(self, island_ohms: bool) -> float:
         """The part of the drop inside the span the point stands in, beyond the span's ends. V, or V·s for henries."""
@@ -244,24 +257,14 @@ class _Row:
             total += float((own_share(self.point, self.part.points.take(spots), per)[0] * amps).sum())
         return total
 
-    def _wound(self, owners: tuple[str, ...]) -> str:
-        if not owners:
-            return "rails and feeders; estimate"
-        run = self.facts.layout.runs[owners[0]]
-        units = self.facts.layout.brief.units
-        make = (
-            f"wires {print_length(run.spacing or SPACING_MM['apart'], units)} apart"
-            if run.make == "apart"
-            else run.make
-        )
-        return f"{run.label}, {make}; estimate"
-
     def _group(self, kind: str, volts: dict[tuple[str, str], float]) -> list[Step]:
         layout = self.facts.layout
-        rows = sorted(((v, o) for (k, o), v in volts.items() if k == kind and abs(v) > 5e-5), reverse=True)
-        if not rows:
+        rows = sorted(((v, o) for (k, o), v in volts.items() if k == kind), reverse=True)
+        total, owners = sum(v for v, _ in rows), tuple(o for v, o in rows if abs(v) > LEAST_STEP_VOLTS / 10)
+        if kind in ("source", "device", "run"):
+            rows = [r for r in rows if abs(r[0]) > LEAST_STEP_VOLTS]
+        if not rows or not owners or abs(total) <= LEAST_STEP_VOLTS:
             return []
-        total, owners = sum(v for v, _ in rows), tuple(o for _, o in rows)
         if kind == "source":
             return [Step(kind, layout.devices[o].name, "inside the source", v, (o,)) for v, o in rows]
         if kind == "device":
@@ -272,20 +275,32 @@ class _Row:
             rows.sort(key=lambda r: (len(self.facts.tree.upstream(layout.runs[r[1]].circuit)), -r[0]))
             return [Step(kind, f"Bus {layout.runs[o].label}", layout.runs[o].gauge, v, (o,)) for v, o in rows]
         if kind == "plug":
-            return [Step(kind, f"Plugs × {len(rows)}", "board joints", total, owners)]
+            return [Step(kind, f"Plugs × {len(owners)}", "board joints", total, owners)]
         if kind == "contact":
-            return [Step(kind, f"Terminals × {len(rows)}", "contacts on the way", total, owners)]
+            return [Step(kind, f"Terminals × {len(owners)}", "contacts on the way", total, owners)]
         if kind == "feeder":
             first = layout.feeders[owners[0]]
-            title = f"Feeder {first.label}" if len(rows) == 1 else f"Feeders × {len(rows)}"
-            detail = first.gauge if len(rows) == 1 else f"mostly {first.label}, {first.gauge}"
+            title = f"Feeder {first.label}" if len(owners) == 1 else f"Feeders × {len(owners)}"
+            detail = first.gauge if len(owners) == 1 else f"mostly {first.label}, {first.gauge}"
             return [Step(kind, title, detail, total, owners)]
         if kind == "joiner":
             kinds = sorted({layout.tracks[o].joiners for o in owners})
             return [Step(kind, "Rail joiners", " and ".join(kinds), total, owners)]
+        if kind == "blade":
+            return [Step(kind, f"Turnout blades × {len(owners)}", "contact by house rule", total, owners)]
         here = self.facts.network.spans[int(self.point.span[0])].track
         codes = layout.tracks[here]
         return [Step(kind, "Rail", f"code {codes.code} {codes.metal}", total, owners)]
+
+
+def _wound(facts: Facts, owners: tuple[str, ...], low: float, high: float) -> str:
+    band = f"estimate, {print_volts(low)} to {print_volts(high)}"
+    if not owners:
+        return f"rails and feeders; {band}"
+    run = facts.layout.runs[owners[0]]
+    units = facts.layout.brief.units
+    apart = f"wires {print_length(run.spacing or SPACING_MM['apart'], units)} apart"
+    return f"{run.label}, {apart if run.make == 'apart' else run.make}; {band}"
 
 
 def _step_kind(part_kind: str) -> str:

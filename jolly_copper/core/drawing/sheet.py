@@ -11,9 +11,9 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.layout.ids import next_id
-from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.reading import MEASURED_IN, read_layout
 
-ON_TRACK = ("gaps", "sections", "feeders", "signals")
+ON_TRACK = ("gaps", "sections", "feeders", "signals", "measured")
 """Things that stand on a track at a distance from its A end."""
 
 
@@ -42,6 +42,9 @@ class Sheet:
         Raises:
             LayoutError: it cannot be read.
         """
+        for i, part in list(self["measured"].items()):
+            if part["of"] is not None and not any(part["of"] in self[k] for k in MEASURED_IN[part["what"]]):
+                del self["measured"][i]  # its thing is gone, and the reading with it
         return read_layout(self.data)
 
     def free(self, kind: str, prefix: str) -> str:
@@ -90,7 +93,7 @@ class Sheet:
         """What stands on a track: (kind, id, thing)."""
         for kind in ON_TRACK:
             for i, thing in self[kind].items():
-                if thing["track"] == track:
+                if thing.get("track") == track:
                     yield kind, i, thing
 
     def standing(self, track: str) -> Iterator[dict[str, Any]]:

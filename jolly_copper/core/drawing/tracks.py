@@ -225,6 +225,8 @@ def reverse_track(sheet: Sheet, track: str) -> None:
             thing["rails"] = other[thing["rails"]]
         if kind == "feeders":
             thing["a_rail"] = other[thing["a_rail"]]
+        elif kind == "measured":
+            thing["side"] = other[thing["side"]]
         elif kind == "signals":
             thing["towards"] = "b" if thing["towards"] == "a" else "a"
     for placed in sheet.standing(track):

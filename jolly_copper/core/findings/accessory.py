@@ -8,38 +8,13 @@ from collections.abc import Iterator
 from jolly_copper.core.circuits.accessory import wrong_with
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.network import source_volts
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.power import thicken
 from jolly_copper.core.quantities import print_current, print_volts
 
-LABEL_HOLDS = 0.05
-"""A supply within 5 % of its label is as labelled. Common practice, no source."""
-
-
 SPARE = 1.25
 """Copper offered over what the sum asks, for contacts and the supply itself. Certainty C."""
-
-
-@rule("supply below its label", "zones")
-def supply_below_label(facts: Facts) -> Iterator[Finding]:
-    """A supply measured lower than its label says."""
-    for i, device in facts.layout.devices.items():
-        if device.kind != "supply" or device.volts is None or device.measured_volts is None:
-            continue
-        if device.measured_volts >= (1 - LABEL_HOLDS) * device.volts - 1e-9:
-            continue
-        needs = [
-            x for x in facts.layout.loads.values()
-            if x.least_volts is not None and facts.tree.within(x.circuit, frozenset({device.output})) and x.least_volts > device.measured_volts
-        ]  # fmt: skip
-        yield Finding(
-            key=f"label:{i}", rule="supply below its label", severity="should" if needs else "look",
-            title=f"{device.name} is marked {print_volts(device.volts)} and gives {print_volts(device.measured_volts)}",
-            why="What was measured is what everything here is worked out with." + (f" {needs[0].name} needs {print_volts(needs[0].least_volts or 0)}." if needs else ""),
-            mend="Another supply, or its adjuster turned up with a meter on it; its mains side is for a licensed electrician.",
-            place=Place("device", i), shows=(i,), figures=(("label", print_volts(device.volts)), ("measured", print_volts(device.measured_volts))),
-        )  # fmt: skip
 
 
 @rule("load volts", "zones")

@@ -7,9 +7,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from jolly_copper.core.circuits.edits import add_feeder
-from jolly_copper.core.circuits.facts import Facts, counts_inductance
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.parts import counts_inductance
 from jolly_copper.core.circuits.staircase import PointAnswer, explain
+from jolly_copper.core.circuits.wires import gauge_patch
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
+from jolly_copper.core.layout.connections import misfits
 from jolly_copper.core.materials.copper import area_mm2, next_gauges_up
 from jolly_copper.core.quantities import print_current, print_ohms, print_volts, print_watts, read_gauge
 
@@ -25,14 +28,21 @@ def _by_district(facts: Facts, rows: np.ndarray) -> dict[str, np.ndarray]:
 
 
 def thicken(facts: Facts, run_id: str, times: float = 1.0) -> Mend | None:
-    """The next heavier gauge on a run that has at least so many times its copper, or None where there is none."""
+    """The next heavier gauge on a run that has at least so many times its copper and fits its connectors, or None."""
     run = facts.layout.runs[run_id]
     gauge = read_gauge(run.gauge)
-    up = next((g for g in next_gauges_up(gauge, 12) if area_mm2(g) >= times * area_mm2(gauge) - 1e-9), None)
+    held = set(misfits(facts.layout, run_id, gauge))
+    up = next(
+        (
+            g
+            for g in next_gauges_up(gauge, 12)
+            if area_mm2(g) >= times * area_mm2(gauge) - 1e-9 and set(misfits(facts.layout, run_id, g)) <= held
+        ),
+        None,
+    )
     if up is None:
         return None
-    patch = [{"op": "replace", "path": f"/runs/{run_id}/gauge", "value": str(up)}]
-    return Mend(f"Bus {run.label} to {up}", patch)
+    return Mend(f"Bus {run.label} to {up}", gauge_patch(facts.layout, "run", run_id, str(up)))
 
 
 WORTH_MENDING = 0.2
@@ -68,9 +78,10 @@ def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
 
 @rule("drop")
 def drop(facts: Facts) -> Iterator[Finding]:
-    """The worst volts in each district against the house rule. Base: open-circuit volts of the source."""
+    """The worst volts in each district against the house rule. Base: what its source should give, or gives where that is
+    more. By resistance and the low end of the inductive estimate; the high end is told."""
     allowed = facts.layout.brief.rules.largest_drop
-    live = np.flatnonzero(np.isfinite(facts.volts) & (facts.open_volts > 0.5 * facts.source_volts))
+    live = np.flatnonzero(np.isfinite(facts.volts) & (facts.open_volts > 0.5 * facts.given_volts))
     for circuit, rows in _by_district(facts, live).items():
         lost = 1 - facts.volts[rows] / facts.source_volts[rows]
         worst = int(rows[int(np.argmax(lost))])
@@ -88,11 +99,12 @@ def drop(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             key=f"drop:{circuit}", rule="drop", severity=severity,
             title=f"Lowest wheel voltage on {name} is {print_volts(answer.volts)}, {share * 100:.0f} % down",
-            why=f"House rule is {allowed * 100:.0f} % of the source's {print_volts(answer.source_volts)}. "
+            why=f"House rule is {allowed * 100:.0f} % of the {print_volts(answer.source_volts)} its source should give. "
             f"Most of it, {print_volts(biggest.volts)}, is {biggest.title} ({biggest.detail}).",
             mend="Heavier bus, a feeder nearer, or the source nearer; see If you changed one thing.",
             place=Place("track", track, track, at),
-            figures=(("at the wheel", print_volts(answer.volts)), ("without the inductive estimate", print_volts(answer.exact_volts)),
+            figures=(("at the wheel", print_volts(answer.volts)), ("by resistance alone", print_volts(answer.exact_volts)),
+                     ("with the high end of the inductive estimate", print_volts(answer.least_volts)),
                      ("trains", f"{len(answer.trains)}, {print_current(sum(t.amps for t in answer.trains))}")),
             shows=tuple(o for s in steps if s.kind == "run" for o in s.owners), mends=_mends(facts, answer),
         )  # fmt: skip
@@ -103,7 +115,7 @@ def coin_test(facts: Facts) -> Iterator[Finding]:
     """The weakest short in each district against its protection's trip, by what a breaker would read."""
     margin = facts.layout.brief.rules.coin_margin
     ratio = facts.coin / facts.trip
-    judged = np.flatnonzero(np.isfinite(ratio) & (facts.open_volts > 0.5 * facts.source_volts))
+    judged = np.flatnonzero(np.isfinite(ratio) & (facts.open_volts > 0.5 * facts.given_volts))
     for circuit, rows in _by_district(facts, judged).items():
         worst = int(rows[int(np.argmin(ratio[rows]))])
         if ratio[worst] >= margin - 1e-9:
@@ -113,11 +125,16 @@ def coin_test(facts: Facts) -> Iterator[Finding]:
         assert answer.trip is not None and answer.trip_device is not None
         guard = facts.layout.devices[answer.trip_device].name
         name, wants = facts.layout.circuits[circuit].name, margin * answer.trip
-        source = facts.layout.devices[answer.source] if answer.source else None
-        limited = source is not None and source.limit_amps is not None and answer.coin >= source.limit_amps - 1e-9
+        limit = answer.limit
+        capped = limit is not None and limit.by is not None and answer.coin >= limit.amps - 1e-9
+        if capped and limit is not None and not limit.guess and limit.amps < answer.trip:
+            continue  # a rule of its own says that it never trips
         heat = answer.coin**2 * answer.loop_ohms
-        if limited and source is not None:
-            why = f"{source.name} gives no more than {print_current(answer.coin)} into any short, whatever the wire."
+        if capped and limit is not None and limit.by is not None:
+            by = facts.layout.devices[limit.by].name
+            why = f"{by} gives no more than {print_current(answer.coin)} into any short, whatever the wire."
+            if limit.guess:
+                why = f"{by} is guessed to give no more than {print_current(answer.coin)}, from its label: type its limit to settle it."
         elif answer.coin < 0.9 * answer.coin_exact:
             why = (
                 f"Copper alone would let {print_current(answer.coin_exact)} flow; the inductance of wires run apart holds it "
@@ -126,25 +143,32 @@ def coin_test(facts: Facts) -> Iterator[Finding]:
         else:
             why = f"The loop to that rail is {print_ohms(answer.loop_ohms)}; old joiners and dirty contacts will add to it."
         never = answer.coin < answer.trip
-        if never:
+        if never and not (capped and limit is not None and limit.guess):
             why += f" The wiring would take {print_watts(heat)} for as long as nobody notices."
         verdict = "will not trip" if never else f"trips at {print_current(answer.trip)}"
+        guessed = capped and limit is not None and limit.guess
+        read = answer.reading
+        by_mean = (
+            (("to a breaker that reads the mean", print_current(min(read.mean, answer.coin))),)
+            if read and read.mean < 0.97 * read.effective
+            else ()
+        )
         yield Finding(
-            key=f"coin:{circuit}", rule="coin test", severity="must" if never else "should",
+            key=f"coin:{circuit}", rule="coin test", severity="must" if never and not guessed else "should",
             title=f"A short on {facts.layout.tracks[track].name} draws {print_current(answer.coin)}; {guard} {verdict}",
             why=why, mend=f"Wants {print_current(wants)} ({margin:g} times the trip): lower resistance, or a smaller trip.",
             place=Place("track", track, track, at),
             figures=(("district", name), ("short current", print_current(answer.coin)), ("by resistance alone", print_current(answer.coin_exact)),
-                     ("trip", print_current(answer.trip)), ("loop", print_ohms(answer.loop_ohms))),
+                     *by_mean, ("trip", print_current(answer.trip)), ("loop", print_ohms(answer.loop_ohms))),
             shows=tuple(o for s in answer.steps if s.kind == "run" for o in s.owners),
-            mends=() if limited else _mends(facts, answer),
+            mends=() if capped else _mends(facts, answer),
         )  # fmt: skip
 
 
 @rule("feeders in a short")
 def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
     """Track whose rails meet through the wiring itself: no-load volts collapse though nothing is on the track."""
-    low = np.flatnonzero(np.isfinite(facts.open_volts) & (facts.open_volts <= 0.5 * facts.source_volts))
+    low = np.flatnonzero(np.isfinite(facts.open_volts) & (facts.open_volts <= 0.5 * facts.given_volts))
     for circuit, rows in _by_district(facts, low).items():
         worst = int(rows[int(np.argmin(facts.open_volts[rows]))])
         track, at = facts.place_of(worst)
@@ -156,7 +180,7 @@ def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
             key=f"short:{circuit}", rule="feeders in a short", severity="must",
             title=f"{name} is shorted by its own wiring near {facts.layout.tracks[track].name}",
             why=f"With no train on it the rails stand at {print_volts(float(facts.open_volts[worst]))} "
-            f"instead of {print_volts(float(facts.source_volts[worst]))}: somewhere the two conductors meet on one rail.",
+            f"instead of {print_volts(float(facts.given_volts[worst]))}: somewhere the two conductors meet on one rail.",
             mend="Look for a feeder with its wires swapped, or a missing gap; lift feeders one by one until it clears.",
             place=Place("track", track, track, at), figures=(("no-load volts", print_volts(float(facts.open_volts[worst]))),),
         )  # fmt: skip

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import itertools
-from collections import Counter
 from collections.abc import Iterator
 
-from jolly_copper.core.circuits.edits import Patch, nearest_terminal
+from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
-from jolly_copper.core.layout.document import Gap, Layout
-from jolly_copper.core.layout.ids import next_id
+from jolly_copper.core.layout.document import REVERSERS, Layout
+from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.conflicts import Conflict
-from jolly_copper.core.rails.pieces import Piece, map_rails, opposite
-from jolly_copper.core.rails.topology import Topology, map_topology
+from jolly_copper.core.rails.pieces import opposite
+from jolly_copper.core.rails.topology import Topology, plain_drives
 from jolly_copper.core.rails.zones import Zone, circuit_of_feeder, shortest_run
 
 WORDS = {
@@ -52,7 +50,7 @@ def in_words(layout: Layout, conflict: Conflict) -> str:
 
 def mixed(topology: Topology, zone: Zone) -> bool:
     """A zone with a reverser's feeders and any other."""
-    return len(zone.roots) > 1 and topology.is_reversing(zone)
+    return topology.is_mixed(zone)
 
 
 def near_gap(layout: Layout, track: str, at: float) -> str:
@@ -69,12 +67,14 @@ def comes_back(facts: Facts) -> Iterator[Finding]:
         if troubled & set(conflict.tracks):
             continue  # the reverser is there; what keeps it from working is said by its own rule
         track = conflict.tracks[0]
+        alike = _fed_alike(topology, set(conflict.tracks))
         metal = any(topology.zones.at(p).odd for t in conflict.tracks for p in facts.rails.pieces[t])
         yield Finding(
             key=f"comes-back:{conflict.at}:{min(conflict.link)}", rule="train comes back on itself", severity="must",
             title=f"{in_words(layout, conflict)}: {conflict.kind} without a reversing section",
             why="Its left rail meets its right rail there"
-            + (", in metal: fed at one place it is already a dead short." if metal else ": no way of wiring the feeders suits both directions."),
+            + (", in metal: fed at one place it is already a dead short." if metal else ": no way of wiring the feeders suits both directions.")
+            + (f" {alike} feeds both sides of its gaps, so they turn together and nothing is gained." if alike else ""),
             mend="Gap both rails at both ends of a stretch as long as the longest train and feed it by a reverser; step Reverse offers places.",
             place=Place("track", track, track, 0.0), shows=conflict.tracks,
             figures=(("kind", conflict.kind), ("way round", print_length(conflict.length, units)),
@@ -83,154 +83,33 @@ def comes_back(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("reversing section not cut off", "reverse")
-def not_cut_off(facts: Facts) -> Iterator[Finding]:
-    """A reverser's section that other feeders reach: a one-rail gap, a forgotten gap pair, or a stray feeder."""
-    layout, topology = facts.layout, facts.topology
-    for zone in topology.zones.zones:
-        if not mixed(topology, zone):
-            continue
-        half = _half_gaps(facts, zone)
-        whole = _with_gaps(layout, {g: layout.gaps[g].model_copy(update={"rails": "both"}) for g in half})
-        if half and not _mixed_still(whole, zone):
-            yield from (_one_rail_only(facts, g) for g in half)
-            continue
-        own = topology.zones.borders_of.get(zone.number, ())
-        round_the_back = any(topology.zones.zone_of[b.before] == topology.zones.zone_of[b.after] for b in own)
-        if zone.odd or round_the_back or not own:
-            yield _missing_pair(facts, zone)
-        else:
-            yield from _strays(facts, zone)
-
-
-def _half_gaps(facts: Facts, zone: Zone) -> list[str]:
-    full = {g for b in facts.topology.zones.borders for g in b.gaps}
-    return sorted(
-        g for g, gap in facts.layout.gaps.items()
-        if gap.rails != "both" and g not in full and facts.topology.zones.zone_of[facts.rails.piece_at(gap.track, gap.at)] == zone.number
-    )  # fmt: skip
-
-
-def _with_gaps(layout: Layout, gaps: dict[str, Gap]) -> Topology:
-    changed = layout.model_copy(update={"gaps": {**layout.gaps, **gaps}})
-    return map_topology(changed, map_rails(changed))
-
-
-def _mixed_still(topology: Topology, zone: Zone) -> bool:
-    tracks = {p.track for p in zone.pieces}
-    return any(mixed(topology, z) for z in topology.zones.zones if any(p.track in tracks for p in z.pieces))
-
-
-def _one_rail_only(facts: Facts, gap_id: str) -> Finding:
-    gap = facts.layout.gaps[gap_id]
-    other = opposite("left" if gap.rails == "left" else "right")
-    return Finding(
-        key=f"one-rail:{gap_id}", rule="reversing section not cut off", severity="must",
-        title=f"Gap {gap_id} cuts only the {gap.rails} rail; the {other} one joins the reverser to the plain bus",
-        why=f"A reverser must turn both rails. On {near_gap(facts.layout, gap.track, gap.at)} the {other} rail runs on, so it cannot.",
-        mend="Cut the other rail at the same place.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track), figures=(("rails cut", "1 of 2"),),
-        mends=(Mend(f"Cut both rails at {gap_id}", [{"op": "replace", "path": f"/gaps/{gap_id}/rails", "value": "both"}]),),
-    )  # fmt: skip
-
-
-def _missing_pair(facts: Facts, zone: Zone) -> Finding:
-    layout, topology = facts.layout, facts.topology
-    feeders = sorted(zone.votes)
-    turned = next(
-        f for f in feeders if topology.sources.root[circuit_of_feeder(layout, f)] in topology.sources.reverses
-    )
-    plain = next(
-        f for f in feeders if topology.sources.root[circuit_of_feeder(layout, f)] not in topology.sources.reverses
-    )
-    spot = layout.feeders[turned]
-    mend, words = _place_for_pair(facts, zone)
-    device = next(
-        (
-            d.name
-            for d in layout.devices.values()
-            if d.output == topology.sources.root[circuit_of_feeder(layout, turned)]
-        ),
-        "its reverser",
-    )
-    return Finding(
-        key=f"missing-pair:{min(p.track for p in zone.pieces)}", rule="reversing section not cut off", severity="must",
-        title=f"{layout.tracks[spot.track].name} is fed by {device} and, round the back, by the plain bus: a pair of gaps is missing",
-        why=f"{layout.feeders[turned].label} and {layout.feeders[plain].label} stand on the same rails without a full gap between them, "
-        "so the unit cannot turn one without the other.",
-        mend=words, place=Place("track", spot.track, spot.track, spot.at), shows=tuple({layout.feeders[turned].track, layout.feeders[plain].track}),
-        figures=(("pairs of gaps found", str(len(topology.zones.borders_of.get(zone.number, ())))),),
-        mends=(mend,) if mend else (),
-    )  # fmt: skip
-
-
-def _place_for_pair(facts: Facts, zone: Zone) -> tuple[Mend | None, str]:
-    """A full gap that parts the reverser's feeders from the others, tried on the longest bare stretches first."""
-    layout, units = facts.layout, facts.layout.brief.units
-    spots: list[tuple[float, Piece, float]] = []
-    for piece in zone.pieces:
-        on = sorted(f.at for f in layout.feeders.values() if facts.rails.piece_at(f.track, f.at) == piece)
-        marks = [piece.start, *on, piece.end]
-        for a, b in itertools.pairwise(marks):
-            if b - a > 120:
-                spots.append((b - a, piece, (a + b) / 2))
-    number = next_id(layout.gaps, "G")
-    for _, piece, at in sorted(spots, key=lambda s: (-s[0], s[1]))[:24]:
-        gap = Gap(track=piece.track, at=round(at, 1))
-        if not _mixed_still(_with_gaps(layout, {number: gap}), zone):
-            patch: Patch = [{"op": "add", "path": f"/gaps/{number}", "value": gap.model_dump(mode="json")}]
-            where = f"{layout.tracks[piece.track].name}, {print_length(at, units)} from its A end"
-            return Mend(f"Gap both rails of {layout.tracks[piece.track].name}", patch), f"Gap both rails on {where}."
-    return None, "Gap both rails at the section's other end as well, or move its feeders; step Reverse offers places."
-
-
-def _strays(facts: Facts, zone: Zone) -> Iterator[Finding]:
-    layout, topology = facts.layout, facts.topology
-    root_of = {f: topology.sources.root[circuit_of_feeder(layout, f)] for f in sorted(zone.votes)}
-    counts = Counter(root_of.values())
-    anchored = [topology.sources.root[c] for c in topology.anchored(zone)]
-    home = max(sorted(counts), key=lambda r: (counts[r], r in anchored))
-    for feeder_id, root in root_of.items():
-        feeder = layout.feeders[feeder_id]
-        section = facts.rails.section_at(feeder.track, feeder.at)
-        if root == home or (section and layout.sections[section].circuit != circuit_of_feeder(layout, feeder_id)):
-            continue  # tied to a circuit that is not its section's: said by that rule
-        circuit = next(circuit_of_feeder(layout, f) for f, r in root_of.items() if r == home)
-        terminal = nearest_terminal(facts, circuit, feeder.track, feeder.at)
-        own, here = layout.circuits[circuit_of_feeder(layout, feeder_id)].name, layout.circuits[circuit].name
-        turned = home in topology.sources.reverses
-        yield Finding(
-            key=f"stray:{feeder_id}", rule="reversing section not cut off", severity="must",
-            title=f"Feeder {feeder.label} on {layout.tracks[feeder.track].name} goes to {own}, everything else here to {here}",
-            why=("It holds the section to the plain bus while the reverser turns the rest: the unit trips at once." if turned
-                 else "It brings the reverser's output to plain track: when the unit turns over, the two meet head on."),
-            mend=f"Move it to a terminal of {here}.", place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id, feeder.track),
-            figures=(("feeders here on " + here, str(counts[home])), ("on " + own, str(counts[root]))),
-            mends=(Mend(f"Move {feeder.label} to terminal {terminal}", [{"op": "replace", "path": f"/feeders/{feeder_id}/terminal", "value": terminal}]),) if terminal else (),
-        )  # fmt: skip
+def _fed_alike(topology: Topology, tracks: set[str]) -> str | None:
+    """The reverser that feeds both sides of a gap on some tracks."""
+    devices = {d.output: d.name for d in topology.layout.devices.values() if d.kind in REVERSERS}
+    for border in topology.zones.borders:
+        one, other = (topology.roots_of(topology.zones.at(p)) for p in (border.before, border.after))
+        if border.track in tracks and one == other and (shared := one & set(devices)):
+            return devices[min(shared)]
+    return None
 
 
 @rule("reversing section too short", "reverse")
 def too_short(facts: Facts) -> Iterator[Finding]:
-    """The shortest drive from gap to gap in a reversing section against the longest train let in."""
+    """The shortest drive from gap to gap in a reversing section against the longest train let in. Gaps of blocks inside it do
+    not count; of two that adjoin on direct current, the smaller is the section and the larger what turns outside."""
     layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
-    for zone in topology.zones.zones:
-        if not topology.is_reversing(zone) or mixed(topology, zone) or zone.odd:
+    for region in topology.regions:
+        if topology.is_outer(region) or any(topology.zones.zones[n].odd for n in region):
             continue
-        run = shortest_run(topology.zones, facts.rails, topology.ways, zone)
-        longest = topology.longest_train(zone)
+        run = shortest_run(topology.zones, facts.rails, topology.ways, region)
+        longest = max(topology.longest_train(topology.zones.zones[n]) for n in region)
         if run is None or run.length >= longest - 0.5:
             continue
-        trains = [t for t in layout.trains.values() if t.metal_wheels and t.length == longest]
-        who = (
-            f"{trains[0].name}, {print_length(longest, units)}"
-            if trains
-            else f"the longest train, {print_length(longest, units)}"
-        )
         (a, a_at), (b, b_at) = run.start, run.finish
         track = layout.tracks[a].name
         yield Finding(
             key=f"too-short:{a}:{a_at:.0f}", rule="reversing section too short", severity="must",
-            title=f"{print_length(run.length, units)} between the gaps on {track}; {who}, is {print_length(longest - run.length, units)} too long",
+            title=f"{print_length(run.length, units)} between the gaps on {track}; {_who(layout, longest)}, is {print_length(longest - run.length, units)} too long",
             why="Its first and last metal wheels would stand on both gaps at once, and no reverser can suit both ends.",
             mend="Move a gap outwards, or let only shorter trains in (set the section's longest train).",
             place=Place("track", a, a, a_at), shows=tuple(dict.fromkeys((a, b))),
@@ -239,22 +118,91 @@ def too_short(facts: Facts) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _who(layout: Layout, longest: float) -> str:
+    names = [t.name for t in layout.trains.values() if t.metal_wheels and t.length == longest]
+    return f"{names[0] if names else 'the longest train'}, {print_length(longest, layout.brief.units)}"
+
+
+@rule("plain track between reversers too short", "reverse")
+def plain_between(facts: Facts) -> Iterator[Finding]:
+    """Plain track that a train drives from one gap of a reverser to another: a must where both gaps are the same
+    reverser's and want opposite phases, for then no way round suits a train that stands on both."""
+    layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
+    longest = topology.longest_train()
+    told: set[frozenset[tuple[str, float]]] = set()
+    for start, run, one, other in plain_drives(topology, longest):
+        ends = frozenset((run.start, run.finish))
+        if ends in told or run.length >= longest - 0.5:
+            continue
+        told.add(ends)
+        same = one == other
+        (a, a_at), (b, b_at) = run.start, run.finish
+        wants = topology.wants(run.start), topology.wants(run.finish)
+        if same and (None in wants or wants[0] == wants[1]):
+            continue  # both gaps suit one way round, so standing on both does no harm
+        if not same and not topology.automatic(one | other):
+            continue
+        name = layout.tracks[start].name
+        yield Finding(
+            key=f"between:{a}:{a_at:.0f}:{b}:{b_at:.0f}", rule="plain track between reversers too short", severity="must" if same else "look",
+            title=f"{print_length(run.length, units)} of plain track on {name} between two gaps of {'one reverser' if same else 'two reversers'}; "
+            f"{_who(layout, longest)}, stands on both",
+            why="The two gaps want the section opposite ways round at the same moment, and the unit can suit only one." if same
+            else "Both units may turn at the same moment. Each suits its own gap, so most bear it; test it with the longest train with metal wheels.",
+            mend="Move a gap outwards, or let only shorter trains over here.", place=Place("track", a, a, a_at), shows=tuple(dict.fromkeys((a, b))),
+            figures=(("from", near_gap(layout, a, a_at)), ("to", near_gap(layout, b, b_at)), ("between the gaps", print_length(run.length, units)),
+                     ("longest train", print_length(longest, units))),
+        )  # fmt: skip
+
+
 @rule("reversing sections touch", "reverse")
 def touching(facts: Facts) -> Iterator[Finding]:
-    """Two reversers that share a gap answer each other."""
+    """Two automatic reversers that share a gap answer each other; one that hangs behind the other only may chatter."""
     layout, topology = facts.layout, facts.topology
     for border in topology.zones.borders:
         one, other = topology.zones.at(border.before), topology.zones.at(border.after)
-        if one.number == other.number or one.roots == other.roots:
+        if one.number == other.number or topology.roots_of(one) == topology.roots_of(other):
             continue
-        if topology.is_reversing(one) and topology.is_reversing(other):
+        if any(len(topology.roots_of(z)) != 1 or z.odd or not topology.is_reversing(z) for z in (one, other)):
+            continue  # a section that is not cut off is said by its own rule; it touches everything round it
+        if not topology.automatic({one.number, other.number}):
+            continue  # somebody throws a switch: nothing answers by itself
+        behind = _behind(topology, one, other)
+        if behind is not None:
+            lower, upper = (layout.devices[d] for d in behind)
+            quicker = (
+                lower.trip_seconds is not None
+                and upper.trip_seconds is not None
+                and lower.trip_seconds < upper.trip_seconds
+            )
+            if quicker:
+                continue
             yield Finding(
-                key=f"touching:{border.gaps[0]}", rule="reversing sections touch", severity="must",
-                title=f"Two reversing sections touch at gap {border.gaps[0]} on {layout.tracks[border.track].name}",
-                why="When a train bridges that gap both reversers may turn at once and meet head on again; which wins is luck.",
-                mend="Leave plain track at least as long as the longest engine between them, fed from the plain bus.",
-                place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track), figures=(("reversers at this gap", "2"),),
+                key=f"touching:{border.gaps[0]}", rule="reversing sections touch", severity="look",
+                title=f"{lower.name} hangs behind {upper.name}, and their sections touch at gap {border.gaps[0]} on {layout.tracks[border.track].name}",
+                why="That is the usual way to feed a terminal behind a loop. The lower unit must turn first, or the two chatter; how quick they are nobody has said.",
+                mend=f"Type how long each takes, {lower.name} the less. Test: a metal wheel set slowly over the gap, ten times each way, no chatter.",
+                place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track), figures=(("below", lower.name), ("above", upper.name)),
             )  # fmt: skip
+            continue
+        yield Finding(
+            key=f"touching:{border.gaps[0]}", rule="reversing sections touch", severity="must",
+            title=f"Two reversing sections touch at gap {border.gaps[0]} on {layout.tracks[border.track].name}",
+            why="When a train bridges that gap both reversers may turn at once and meet head on again; which wins is luck.",
+            mend="Leave plain track at least as long as the longest engine between them, fed from the plain bus.",
+            place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track), figures=(("reversers at this gap", "2"),),
+        )  # fmt: skip
+
+
+def _behind(topology: Topology, one: Zone, other: Zone) -> tuple[str, str] | None:
+    """The reversers of two zones, lower first, where one takes its power from the section of the other."""
+    feeds = {d.output: i for i, d in topology.layout.devices.items() if d.kind in REVERSERS}
+    (a,), (b,) = topology.roots_of(one), topology.roots_of(other)
+    tree = grow_tree(topology.layout)
+    for lower, upper in ((a, b), (b, a)):
+        if lower in feeds and upper in feeds and feeds[upper] in tree.upstream(lower):
+            return feeds[lower], feeds[upper]
+    return None
 
 
 @rule("feeder swapped", "track", "reverse")
@@ -328,24 +276,16 @@ def phases_meet(facts: Facts) -> Iterator[Finding]:
 def idle(facts: Facts) -> Iterator[Finding]:
     """A reversing section whose gaps all want the same phase: the unit never turns over, or only once."""
     layout, topology = facts.layout, facts.topology
-    for zone in topology.zones.zones:
-        if not topology.is_reversing(zone) or mixed(topology, zone) or zone.odd or not zone.votes:
+    if layout.brief.control == "dc":
+        return  # a switch thrown by hand sets direction; that is work enough
+    for region in topology.regions:
+        zones = [topology.zones.zones[n] for n in sorted(region)]
+        if any(z.odd or not z.votes for z in zones):
             continue
-        wants: list[bool] = []
-        for border in topology.zones.borders_of.get(zone.number, ()):
-            inside, outside = (
-                (border.before, border.after)
-                if topology.zones.zone_of[border.before] == zone.number
-                else (border.after, border.before)
-            )
-            beyond = topology.zones.at(outside)
-            if beyond.number == zone.number or not beyond.votes:
-                wants = []
-                break
-            wants.append(zone.a_rail(inside) == beyond.a_rail(outside))
-        if len(wants) < 2 or len(set(wants)) > 1:
+        wants: list[bool | None] = [topology.wants((b.track, b.at)) for b in topology.borders_out(region)]
+        if len(wants) < 2 or None in wants or len(set(wants)) > 1:
             continue
-        track = max(zone.pieces, key=lambda p: (p.end - p.start, p.track)).track
+        track = max((p for z in zones for p in z.pieces), key=lambda p: (p.end - p.start, p.track)).track
         yield Finding(
             key=f"idle:{track}", rule="reverser with nothing to do", severity="look",
             title=f"The reverser of {layout.tracks[track].name} has nothing to do: all {len(wants)} gaps want the same phase",

@@ -13,12 +13,15 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_number
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
-from jolly_copper.core.rails.nets import Rail, cut_sides
-from jolly_copper.core.rails.pieces import SIDES, frog_rails
+from jolly_copper.core.rails.nets import Rail, gap_sides
+from jolly_copper.core.rails.pieces import frog_rails
 from jolly_copper.core.rails.shorts import Short
 
 BEYOND_FROG_MM = 50.0
 """Where a frog-side rail is gapped: this far beyond the frog, shorter than anything that stands there."""
+FEW = 3
+"""So many shorts of one yard are told one by one."""
+LISTED = 4
 FOLLOWS = {
     "short": "opposite conductors meet: a dead short",
     "bypass": "the reverser's output meets a wire that does not turn with it: the unit cannot turn over",
@@ -47,34 +50,110 @@ def rail_path(layout: Layout, short: Short) -> str:
 
 
 def _colour(layout: Layout, feeder_id: str, conductor: str) -> str:
-    circuit = layout.circuits[layout.runs[layout.terminals[layout.feeders[feeder_id].terminal].run].circuit]
+    circuit = layout.circuits[_circuit_of(layout, feeder_id)]
     return circuit.colour_a if conductor == "A" else circuit.colour_b
 
 
 @rule("rails joined through turnouts", "track", "zones")
 def shorts(facts: Facts) -> Iterator[Finding]:
-    """Two feeders joined in metal though their wires differ, always or for some turnout setting."""
-    layout, topology = facts.layout, facts.topology
+    """Two feeders joined in metal though their wires differ, always or for some turnout setting. Of a yard with many such
+    settings one finding tells, with a list."""
+    topology = facts.topology
     zones = topology.zones
     named = {z.number for z in zones.zones if z.odd or mixed(topology, z) or z.minority}
     from_behind = {node for node, _ in _fed_frogs(facts)}
+    groups: dict[tuple[object, ...], list[Short]] = defaultdict(list)
     for short in topology.shorts:
         numbers = {zones.zone_of[r.piece] for r in short.rails}
         if numbers & named or {s.node for s in short.settings} & from_behind or not short.rails:
             continue  # a rule of its own says what is wrong there
-        when = " and ".join(f"{node_name(layout, s.node)} set {s.lies}" for s in short.settings)
-        one, other = layout.feeders[short.one], layout.feeders[short.other]
-        middle = short.rails[len(short.rails) // 2].piece
-        yield Finding(
-            key=f"joined:{short.one}:{short.other}:{'+'.join(f'{s.node}.{s.lies}' for s in short.settings)}",
-            rule="rails joined through turnouts", severity="should" if short.kind in ("districts", "boosters") else "must",
-            title=f"{one.label} and {other.label} are joined{' with ' + when if when else ' by rail'}: {FOLLOWS[short.kind]}",
-            why=rail_path(layout, short) + (". Other turnouts do not matter." if when else ". No turnout matters."),
-            mend="A gap in that rail between the two feeders, on the frog side of the turnout." if when else "A gap in both rails between the two feeders.",
-            place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2),
-            shows=(short.one, short.other, *dict.fromkeys(r.piece.track for r in short.rails)),
-            figures=(("rails on the way", str(len(short.rails))),), rails=metal(short), mends=_gap_between(facts, short),
-        )  # fmt: skip
+        groups[short.yard, short.kind, bool(short.settings)].append(short)
+    for group in groups.values():
+        if len(group) <= FEW and not any(s.one_of_many for s in group):
+            yield from (_one_short(facts, s) for s in group)
+        else:
+            yield _many_shorts(facts, group)
+    if not topology.all_shorts.settled:
+        yield _not_settled(facts)
+
+
+def _when(layout: Layout, short: Short) -> str:
+    return " and ".join(f"{node_name(layout, s.node)} set {s.lies}" for s in short.settings)
+
+
+def _one_short(facts: Facts, short: Short) -> Finding:
+    layout = facts.layout
+    when = _when(layout, short)
+    one, other = layout.feeders[short.one], layout.feeders[short.other]
+    middle = short.rails[len(short.rails) // 2].piece
+    common = _common_return(layout, short)
+    return Finding(
+        key=f"joined:{short.one}:{short.other}:{'+'.join(f'{s.node}.{s.lies}' for s in short.settings)}",
+        rule="rails joined through turnouts", severity="should" if short.kind in ("districts", "boosters") else "must",
+        title=f"{one.label} and {other.label} are joined{' with ' + when if when else ' by rail'}: {FOLLOWS[short.kind]}",
+        why=rail_path(layout, short) + (". Other turnouts do not matter." if when else ". No turnout matters.")
+        + (" Two cabs may share one rail as their common return: say so, and it is no fault." if common else ""),
+        mend="A gap in that rail between the two feeders, on the frog side of the turnout." if when else "A gap in both rails between the two feeders.",
+        place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2),
+        shows=(short.one, short.other, *dict.fromkeys(r.piece.track for r in short.rails)),
+        figures=(("rails on the way", str(len(short.rails))),), rails=metal(short), mends=(*_gap_between(facts, short), *common),
+    )  # fmt: skip
+
+
+def _many_shorts(facts: Facts, group: list[Short]) -> Finding:
+    """Many settings of one yard that join wires which differ, as one finding with the first few of them."""
+    layout = facts.layout
+    first = min(group, key=lambda s: (len(s.settings), s.settings))
+    more = any(s.one_of_many for s in group)
+    nodes = sorted({x.node for s in group for x in s.settings})
+    middle = first.rails[len(first.rails) // 2].piece
+    patch: Patch = []
+    for node in nodes:
+        patch += _numbered_on(layout, frog_gaps(facts, node), patch)
+    listed = "; ".join(
+        _when(layout, s) or "always" for s in sorted(group, key=lambda s: (len(s.settings), s.settings))[:LISTED]
+    )
+    count = f"More than {len(group)}" if more else f"{len(group)}"
+    return Finding(
+        key=f"joined-many:{first.kind}:{first.one}:{first.other}", rule="rails joined through turnouts", severity="should" if first.kind in ("districts", "boosters") else "must",
+        title=f"{count} settings of {len(nodes) if not more else 'many'} turnouts join feeders whose wires differ: {FOLLOWS[first.kind]}",
+        why=f"Turnouts that route power, fed from both sides, must agree at both ends. Such as: {listed}. {rail_path(layout, first)}.",
+        mend="Gap the frog-side rails of the turnouts at one end at least, and feed each track; step Track, Dead track, works it out.",
+        place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2), shows=tuple(dict.fromkeys((first.one, first.other, *nodes))),
+        figures=(("settings found", f"{len(group)}{' or more' if more else ''}"), ("turnouts", str(len(nodes)))), rails=metal(first),
+        mends=(Mend(f"Gap the frog rails of {len(nodes)} turnouts", patch),) if patch else (),
+    )  # fmt: skip
+
+
+def _numbered_on(layout: Layout, patch: Patch, before: Patch) -> Patch:
+    """Gaps of a patch under ids that one before it has not given out."""
+    first = next_number(layout.gaps, "G") + len(before)
+    return [{**operation, "path": f"/gaps/G{first + k}"} for k, operation in enumerate(patch)]
+
+
+def _common_return(layout: Layout, short: Short) -> tuple[Mend, ...]:
+    """Where two sources meet on their B alone: that it is meant so."""
+    if short.kind != "boosters" or short.one_conductor != "B" or short.other_conductor != "B":
+        return ()
+    one, other = (_circuit_of(layout, f) for f in (short.one, short.other))
+    names = layout.circuits[other].name, layout.circuits[one].name
+    patch: Patch = [{"op": "add", "path": f"/circuits/{other}/return_of", "value": one}]
+    return (Mend(f"{names[0]} returns over {names[1]}: it is meant", patch),)
+
+
+def _circuit_of(layout: Layout, feeder: str) -> str:
+    return layout.runs[layout.terminals[layout.feeders[feeder].terminal].run].circuit
+
+
+def _not_settled(facts: Facts) -> Finding:
+    track = min(facts.layout.tracks)
+    return Finding(
+        key="joined-not-settled", rule="rails joined through turnouts", severity="look",
+        title="Whether some setting of the turnouts joins feeders whose wires differ was not settled",
+        why="There are too many turnouts that route power in one yard for the bound on this work; what was found is told, more there may be.",
+        mend="Gap the frog-side rails of some of them: the yard then falls into parts.", place=Place("track", track, track, None),
+        figures=(("turnouts that route power", str(sum(n.frog == "routing" for n in facts.layout.nodes.values()))),),
+    )  # fmt: skip
 
 
 def _gap_between(facts: Facts, short: Short) -> tuple[Mend, ...]:
@@ -95,7 +174,7 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
         at = min(BEYOND_FROG_MM, length / 3)
         at = at if end == "a" else length - at
         near = [g for g in layout.gaps.values() if g.track == track and abs(g.at - at) <= 2 * BEYOND_FROG_MM]
-        if any(side in cut_sides([g], g.at) for g in near):
+        if any(side in gap_sides(g) for g in near):
             continue
         patch.append(
             {"op": "add", "path": f"/gaps/G{number}", "value": {"track": track, "at": round(at, 1), "rails": side}}
@@ -146,7 +225,7 @@ def dead_track(facts: Facts) -> Iterator[Finding]:
         if stand.status != "always" and (fed or stand.status != "never"):
             by_track[stand.piece.track].append(stand)
     for track_id, stands in by_track.items():
-        stand = min(stands, key=lambda s: ("dead when lined up", "never", "lined up").index(s.status))
+        stand = min(stands, key=lambda s: ("dead when lined up", "never", "not settled", "lined up").index(s.status))
         name, piece = layout.tracks[track_id].name, stand.piece
         length = print_length(piece.end - piece.start, units)
         at = (piece.start + piece.end) / 2
@@ -157,6 +236,13 @@ def dead_track(facts: Facts) -> Iterator[Finding]:
                 title=f"{name} has power only while the turnouts are set for it", place=Place("track", track_id, track_id, at),
                 why="That is how power-routing turnouts work; a sound engine parked there falls silent when they are thrown.",
                 mend="Leave it if parked engines should sleep; else gap the frog rails and feed it.", shows=(track_id,), figures=(("track", length),),
+            )  # fmt: skip
+        elif stand.status == "not settled":
+            yield Finding(
+                key=f"not-settled:{track_id}", rule="dead in some setting", severity="look",
+                title=f"Whether {length} of {name} can be dead for a train was not settled", place=Place("track", track_id, track_id, at),
+                why="Too many turnouts that route power decide it for the bound on this work.", mend="Gap the frog-side rails of some of them, and feed beyond.",
+                shows=(track_id,), figures=(("track", length),),
             )  # fmt: skip
         elif stand.status == "never":
             yield Finding(
@@ -183,12 +269,12 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
     nets = topology.nets
     for gap_id, gap in sorted(layout.gaps.items()):
         pieces = facts.rails.pieces[gap.track]
-        after = facts.rails.piece_at(gap.track, gap.at)
+        after = facts.rails.piece_at(gap.track, facts.rails.cut_at[gap_id])
         k = pieces.index(after)
         if k == 0:
             continue
         before = pieces[k - 1]
-        sides = SIDES if gap.rails == "both" else (gap.rails,)
+        sides = gap_sides(gap)
         if all(nets.net_of[Rail(before, s)] == nets.net_of[Rail(after, s)] for s in sides):
             yield Finding(
                 key=f"idle-gap:{gap_id}", rule="gap that parts nothing", severity="look",

@@ -7,12 +7,13 @@ from collections.abc import Iterator
 from jolly_copper.core.circuits.edits import nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import feeder_length, is_fine, longest_feeder
+from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch, run_ohms_per_metre
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.document import REVERSERS
+from jolly_copper.core.layout.connections import CONDUCTORS, thinner_gauge
+from jolly_copper.core.layout.document import REVERSERS, Feeder, Layout, Run
 from jolly_copper.core.materials.copper import (
     gauges_light_to_heavy,
     may_carry_amps,
-    ohms_per_metre,
     seconds_to_heat,
 )
 from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
@@ -24,18 +25,17 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
     layout, heat_rule = facts.layout, facts.layout.brief.rules.sustained_heat_per_metre
     for (kind, owner), (scene, held) in facts.carried.items():
         thing = layout.runs[owner] if kind == "run" else layout.feeders[owner]
-        gauge = read_gauge(thing.gauge)
+        gauge = read_gauge(thing.gauge) if isinstance(thing, Run) else thinner_gauge(thing)
         carries, amps = may_carry_amps(gauge), max(held, scene)
-        warm = amps**2 * ohms_per_metre(gauge, thing.strands, layout.brief.rules.wire_celsius)
+        warm = amps**2 * (run_ohms_per_metre(layout, thing) if isinstance(thing, Run) else _warmest(layout, thing))
         place = Place(kind, owner, *((thing.track, thing.at) if kind == "feeder" else ()))  # type: ignore[union-attr]
         what = f"{'Bus' if kind == 'run' else 'Feeder'} {thing.label}"
-        path = f"/{'runs' if kind == 'run' else 'feeders'}/{owner}/gauge"
         if amps > carries * (1 + 1e-9):
             fit = next(
                 (g for g in gauges_light_to_heavy(gauge.system) if may_carry_amps(g) >= amps and _heavier(g, gauge)),
                 None,
             )
-            when = "in a short that just does not trip" if held >= scene else "at full load"
+            when = _when(facts, kind, owner) if held >= scene else "at full load"
             yield Finding(
                 key=f"ampacity:{kind}:{owner}", rule="wire too thin for its protection",
                 severity="must" if amps > 1.5 * carries else "should",
@@ -45,17 +45,31 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
                 mend=f"{fit} carries it; or a smaller trip upstream. Local codes and licensed practice come first." if fit
                 else "A smaller trip upstream, or a second wire.",
                 place=place, shows=(owner,), figures=(("carries", print_current(amps)), ("good for", print_current(carries)), ("heat", f"{warm:.2f} W/m")),
-                mends=(Mend(f"{what} to {fit}", [{"op": "replace", "path": path, "value": str(fit)}]),) if fit else (),
+                mends=(Mend(f"{what} to {fit}", gauge_patch(layout, kind, owner, str(fit))),) if fit else (),
                 source="half the widely copied chassis-wiring list; certainty C",
             )  # fmt: skip
         elif warm > heat_rule and kind == "run":
             yield Finding(
                 key=f"heat:{kind}:{owner}", rule="wire too thin for its protection", severity="look",
-                title=f"{what} would give off {warm:.1f} W in every metre under a short that just does not trip",
+                title=f"{what} would give off {warm:.1f} W in every metre {_when(facts, kind, owner)}",
                 why=f"It is within what {gauge} may carry ({print_current(carries)}), but warm to the hand in a bundle.",
                 mend="Keep it out of bundles and insulation, or go one gauge up.", place=place, shows=(owner,),
                 figures=(("carries", print_current(amps)), ("heat", f"{warm:.2f} W/m"), ("house rule", f"{heat_rule:g} W/m")),
             )  # fmt: skip
+
+
+def _warmest(layout: Layout, feeder: Feeder) -> float:
+    return max(feeder_ohms_per_metre(layout, feeder, c) for c in CONDUCTORS)
+
+
+def _when(facts: Facts, kind: str, owner: str) -> str:
+    """The short that a wire is left carrying, by whose figure."""
+    held = facts.held_in.get((kind, owner))
+    if held is None or held.basis == "trip":
+        return "in a short that just does not trip"
+    name = facts.layout.devices[held.device].name
+    gives = "gives at most" if held.basis == "limit" else "is marked"
+    return f"in a short: nothing is known to trip, and {name} {gives} {print_current(held.amps)}"
 
 
 def _heavier(one: Gauge, other: Gauge) -> bool:
@@ -82,7 +96,7 @@ def too_long(facts: Facts) -> Iterator[Finding]:
             mends = (
                 Mend(
                     f"Feeder {feeder.label} to {to}",
-                    [{"op": "replace", "path": f"/feeders/{feeder_id}/gauge", "value": to}],
+                    gauge_patch(layout, "feeder", feeder_id, to),
                 ),
             )
         yield Finding(

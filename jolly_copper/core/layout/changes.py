@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 MAPS = (
-    "boards", "obstacles", "nodes", "tracks", "gaps", "sections", "circuits", "devices", "runs", "terminals", "plugs", "feeders", "loads", "spools", "prices", "locos", "trains",
+    "boards", "obstacles", "nodes", "tracks", "gaps", "sections", "circuits", "devices", "runs", "terminals", "plugs", "feeders", "measured", "loads", "spools", "prices", "locos", "trains",
     "scenes", "accepted",
 )  # fmt: skip
 

@@ -35,6 +35,21 @@ def is_split(layout: Layout, feeder: Feeder) -> bool:
     return tied_at(layout, feeder, "A") != tied_at(layout, feeder, "B")
 
 
+def wires_differ(feeder: Feeder) -> bool:
+    """Whether the two wires of a feeder are of unlike gauge or length."""
+    return feeder.gauge_b is not None or feeder.tape_b is not None
+
+
+def gauge_of(feeder: Feeder, conductor: Conductor) -> str:
+    """The gauge of one wire of a feeder."""
+    return feeder.gauge_b if conductor == "B" and feeder.gauge_b is not None else feeder.gauge
+
+
+def thinner_gauge(feeder: Feeder) -> Gauge:
+    """The gauge of a feeder's thinner wire."""
+    return min((read_gauge(gauge_of(feeder, c)) for c in CONDUCTORS), key=area_mm2)
+
+
 def pairs_at(layout: Layout, terminal: Terminal) -> int:
     """How many pairs of wires a terminal takes: what it says itself, else what its kind usually does."""
     if terminal.pairs is not None:

@@ -197,6 +197,9 @@ class Circuit(Model):
     purpose: Literal["track", "accessory"] = Field(
         default="track", description="Feeds rails, or turnout motors, lamps and signals."
     )
+    return_of: Id | None = Field(
+        default=None, description="The circuit whose conductor B is this one's too: a common return."
+    )
     ink: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")] = "#B5622B"
 
 
@@ -217,7 +220,13 @@ class Device(Model):
     label_amps: Amperes | None = Field(default=None, description="Amps on the label.")
     measured_amps: Amperes | None = None
     volts: Volts | None = Field(default=None, description="Open-circuit volts of a source; track volts when not given.")
-    measured_volts: Volts | None = Field(default=None, description="Volts measured under load; overrides the label.")
+    measured_volts: Volts | None = Field(default=None, description="Volts measured; overrides the label.")
+    measured_at_amps: Amperes = Field(
+        default=0, description="Amps drawn while those volts were read; 0 when nothing was drawn."
+    )
+    guessed: bool = Field(
+        default=False, description="Its volts and amps are a start for its scale, not read from a label."
+    )
     least_volts: Volts | None = Field(default=None, description="Least input volts a step-down works from.")
     efficiency: Annotated[Number, Field(gt=0.1, le=1)] = Field(
         default=0.85, description="Of a step-down: power given over power taken."
@@ -274,7 +283,13 @@ class Run(Model):
     cut: Millimetres | None = Field(
         default=None, description="What each wire of it was cut to already, all its pieces together, mm."
     )
+    ohms_per_metre: Ohms | None = Field(
+        default=None, description="Measured or printed, one conductor at 20 °C; overrides what its gauge says."
+    )
     filter: EndFilter | None = Field(default=None, description="A filter across its far end.")
+    peak_to_peak: Annotated[Number, Field(gt=0, le=500)] | None = Field(
+        default=None, description="Volts from peak to peak at its far end, measured with nothing on the track."
+    )
 
 
 class Terminal(Model):
@@ -315,7 +330,35 @@ class Feeder(Model):
     strands: Strands = "solid"
     a_rail: Literal["left", "right"] = "left"
     tape: Millimetres | None = None
+    tape_b: Millimetres | None = Field(
+        default=None, description="Length of conductor B's wire by tape measure, mm, where it differs."
+    )
+    gauge_b: GaugeText | None = Field(default=None, description="Gauge of conductor B's wire, where it differs.")
+    ohms_per_metre: Ohms | None = Field(
+        default=None, description="Measured or printed, one conductor at 20 °C; overrides what its gauge says."
+    )
     cut: Millimetres | None = Field(default=None, description="What each of its wires was cut to already, mm.")
+
+
+PartKind = Literal["joiner", "contact", "plug", "wire"]
+
+
+class MeasuredPart(Model):
+    """One contact, joiner or wire that somebody measured by itself, or found broken.
+
+    joiner: of a track, nearest to `at`, in one rail. contact: where a feeder, or the bus at a terminal, is held. plug: one
+    pole. wire: of a feeder, from rail to terminal.
+    """
+
+    what: PartKind
+    of: Id | None = Field(
+        default=None, description="The terminal or feeder of a contact; the plug; the feeder of a wire."
+    )
+    track: Id | None = Field(default=None, description="The track of a joiner.")
+    at: Millimetres = Field(default=0, description="Of a joiner: mm from the track's A end.")
+    side: Literal["left", "right", "A", "B"] = Field(description="The rail of a joiner; the conductor of all else.")
+    ohms: Ohms | None = Field(default=None, description="Measured, Ω; null where it is broken.")
+    on: Text = Field(default="", description="When, as people write it.")
 
 
 class Spool(Model):
@@ -403,6 +446,7 @@ class Layout(Model):
     terminals: dict[Id, Terminal] = {}
     plugs: dict[Id, Plug] = {}
     feeders: dict[Id, Feeder] = {}
+    measured: dict[Id, MeasuredPart] = {}
     loads: dict[Id, Load] = {}
     spools: dict[Id, Spool] = {}
     prices: dict[Id, Annotated[Number, Field(ge=0, le=1e5)]] = Field(

@@ -113,6 +113,7 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
                     f"which is {lengths[thing.track]:.0f} mm long.",
                 )
     yield from _wires(layout)
+    yield from _measured(layout, lengths)
     yield from _power_tree(layout)
     yield from _trains(layout)
     yield from _signalling(layout)
@@ -152,6 +153,30 @@ def _track_ends(layout: Layout) -> Iterator[Problem]:
             other = taken.setdefault((port.node, port.port), i)
             if other != i or (track.a == track.b and end == "b"):
                 yield Problem(f"{path}/port", f"Port {port.port} of {port.node} already holds track {other}.")
+
+
+MEASURED_IN: dict[str, tuple[str, ...]] = {
+    "joiner": ("tracks",),
+    "contact": ("terminals", "feeders"),
+    "plug": ("plugs",),
+    "wire": ("feeders",),
+}
+"""The things a measured part may be of."""
+
+
+def _measured(layout: Layout, lengths: dict[str, float]) -> Iterator[Problem]:
+    for i, part in layout.measured.items():
+        path = f"/measured/{i}"
+        where = MEASURED_IN[part.what]
+        named, other = (part.track, part.of) if part.what == "joiner" else (part.of, part.track)
+        if other is not None or not any(named in getattr(layout, kind) for kind in where):
+            names = " or ".join(k.removesuffix("s") for k in where)
+            yield Problem(f"{path}/{'track' if part.what == 'joiner' else 'of'}", f"There is no {names} {named}.")
+        elif part.track is not None and part.at > lengths[part.track] + SLOP_MM:
+            yield Problem(f"{path}/at", f"{layout.tracks[part.track].name} is only {lengths[part.track]:.0f} mm long.")
+        if (part.what == "joiner") != (part.side in ("left", "right")):
+            wanted = "left or right, its rail" if part.what == "joiner" else "A or B, its conductor"
+            yield Problem(f"{path}/side", f"The side of a {part.what} is {wanted}.")
 
 
 def _wires(layout: Layout) -> Iterator[Problem]:

@@ -39,7 +39,7 @@ class HouseRules(Model):
 
     largest_drop: Number = _rule(
         0.05, "share of source volts", "Largest drop at the wheel",
-        "Base: open-circuit volts of the source. Beyond this trains slow, sound cuts out and short currents shrink.",
+        "Base: what the source should give, by label and brief, or gives where that is more. Beyond this trains slow, sound cuts out and short currents shrink.",
         "About 3 % in one school, 5 % in another, 10 % in a third", ge=0.005, le=0.5,
     )  # fmt: skip
     coin_margin: Number = _rule(
@@ -87,6 +87,17 @@ class HouseRules(Model):
         title="Count the inductance of the wires (digital only)",
         description="Wires run apart lose more on a square wave than their copper says. Calculation, an estimate.",
         json_schema_extra={"unit": "yes or no", "schools": "Twist beyond 30 ft or 5 A; side by side will do; no benefit seen without symptoms", "source": "calculated"},
+    )  # fmt: skip
+    gap_stagger: Number = _rule(
+        40, "mm", "Gaps of the two rails count as one pair when no farther apart than",
+        "A cut in each rail at the same place parts the track; a little apart they do the same, as long as no engine's wheels "
+        "stand between them.",
+        "Straight across; or staggered by less than a rigid wheelbase, which keeps curves in shape", ge=10, le=300,
+    )  # fmt: skip
+    blade_ohms: Number = _rule(
+        0.05, "Ω", "Contact of a turnout's blade",
+        "Where a turnout routes power, its blade is all that joins the frog and the rails beyond to the stock rail.",
+        "0.02 Ω new and clean, 0.2 Ω after a few years; 0 where blades are bonded with a wire", le=5,
     )  # fmt: skip
     half_bit: Number = _rule(
         58e-6, "s", "Half a digital bit", "Nominal length of half a one-bit, the worst case for inductance.",

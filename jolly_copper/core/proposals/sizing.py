@@ -17,8 +17,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import cut_of_runs, run_length
-from jolly_copper.core.circuits.network import source_volts
 from jolly_copper.core.circuits.points import Floats
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import may_carry_amps

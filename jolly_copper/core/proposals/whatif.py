@@ -11,13 +11,16 @@ from jolly_copper.core.circuits.edits import Patch, add_feeder
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_run, run_length
 from jolly_copper.core.circuits.staircase import explain
+from jolly_copper.core.circuits.wires import gauge_patch
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import inside
 from jolly_copper.core.layout.patching import apply_patch
-from jolly_copper.core.materials.copper import next_gauges_up
-from jolly_copper.core.quantities import print_length, read_gauge
+from jolly_copper.core.materials.copper import next_gauges_up, skin_effect
+from jolly_copper.core.quantities import Gauge, print_length, read_gauge
 
 SHOWN = 5
+WORTH_SAYING = 1.1
+"""Skin effect of less than a tenth is left unsaid."""
 
 
 @dataclass(frozen=True)
@@ -89,14 +92,14 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
     mine = {o for s in runs for o in s.owners}
     for run_id in [o for s in apart for o in s.owners if o in mine and layout.runs[o].make == "apart"][:1]:
         label = layout.runs[run_id].label
-        patch = [{"op": "replace", "path": f"/runs/{run_id}/make", "value": "twisted"}]
+        patch: Patch = [{"op": "replace", "path": f"/runs/{run_id}/make", "value": "twisted"}]
         found.append((f"Twist bus {label}", "its two wires run apart", patch))
     if runs:
         run_id = runs[0].owners[0]
         run = layout.runs[run_id]
         for gauge in next_gauges_up(read_gauge(run.gauge)):
-            patch = [{"op": "replace", "path": f"/runs/{run_id}/gauge", "value": str(gauge)}]
-            found.append((f"Bus {run.label} to {gauge}", f"now {run.gauge}", patch))
+            patch = gauge_patch(layout, "run", run_id, str(gauge))
+            found.append((f"Bus {run.label} to {gauge}", f"now {run.gauge}{_skin(layout, gauge)}", patch))
         if run.fed.device is not None:
             length = run_length(run)
             for share in (0.35, 0.5, 0.65):
@@ -111,11 +114,19 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
     if feeders and feeders[0].volts > 0.05:
         feeder_id = feeders[0].owners[0]
         for gauge in next_gauges_up(read_gauge(layout.feeders[feeder_id].gauge), 1):
-            patch = [{"op": "replace", "path": f"/feeders/{feeder_id}/gauge", "value": str(gauge)}]
+            patch = gauge_patch(layout, "feeder", feeder_id, str(gauge))
             found.append(
                 (f"Feeder {layout.feeders[feeder_id].label} to {gauge}", "the biggest feeder on the way", patch)
             )
     return found
+
+
+def _skin(layout: Layout, gauge: Gauge) -> str:
+    """What is not counted where a heavier gauge is praised on a square wave."""
+    most = skin_effect(gauge)
+    if layout.brief.control != "dcc" or most < WORTH_SAYING:
+        return ""
+    return f"; skin effect, not counted, takes up to {100 * (most - 1):.0f} % of its copper back"
 
 
 def _fed_at(layout: Layout, run_id: str, along: float) -> tuple[str, str, Patch]:

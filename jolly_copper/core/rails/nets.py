@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, NamedTuple
@@ -131,9 +131,22 @@ def lies_now(layout: Layout) -> dict[str, str]:
     return {i: n.lies for i, n in layout.nodes.items() if n.kind in ("turnout", "three-way")}
 
 
-def cut_sides(gaps: list[Gap], at: float) -> set[Side]:
-    """The rails that gaps at this mark of a track cut."""
-    return {s for g in gaps if abs(g.at - at) <= PAIR_MM for s in (SIDES if g.rails == "both" else (g.rails,))}
+def gap_sides(gap: Gap) -> tuple[Side, ...]:
+    """The rails a gap cuts."""
+    return SIDES if gap.rails == "both" else (gap.rails,)
+
+
+def gaps_at(layout: Layout, rails: RailMap) -> dict[str, list[tuple[float, str]]]:
+    """Per track, where its gaps count as cut, mm from its A end, with their ids."""
+    found: dict[str, list[tuple[float, str]]] = defaultdict(list)
+    for i, gap in layout.gaps.items():
+        found[gap.track].append((rails.cut_at[i], i))
+    return found
+
+
+def cut_sides(layout: Layout, gaps: Iterable[tuple[float, str]], at: float) -> set[Side]:
+    """The rails that gaps at this mark of a track cut. gaps: of the track, from `gaps_at`."""
+    return {s for place, i in gaps if abs(place - at) <= PAIR_MM for s in gap_sides(layout.gaps[i])}
 
 
 def map_nets(layout: Layout, rails: RailMap) -> Nets:
@@ -166,13 +179,11 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
 
 
 def _along_tracks(layout: Layout, rails: RailMap) -> list[Bond]:
-    gaps_on: dict[str, list[Gap]] = defaultdict(list)
-    for gap in layout.gaps.values():
-        gaps_on[gap.track].append(gap)
+    gaps_on = gaps_at(layout, rails)
     found: list[Bond] = []
     for track, pieces in rails.pieces.items():
         for k in range(len(pieces) - 1):
-            cut = cut_sides(gaps_on[track], pieces[k].end)
+            cut = cut_sides(layout, gaps_on.get(track, ()), pieces[k].end)
             found += [Bond(Rail(pieces[k], s), Rail(pieces[k + 1], s)) for s in SIDES if s not in cut]
     return found
 
@@ -192,13 +203,28 @@ class Sources:
     reverses: frozenset[str]
     """Circuits a reverser (or reversing switch) turns, with everything below them."""
     shared: dict[str, dict[str, str]]
-    """Per circuit and conductor, the circuit whose very wire it is (a detector sits in one conductor only)."""
+    """Per circuit and conductor, the circuit whose very wire it is: a detector sits in one conductor only, and a circuit may
+    return over another's B."""
+
+    def works(self, one: Potential, other: Potential) -> bool:
+        """Whether track with these two on its rails is live: the two conductors of one circuit, or of two that a common
+        return, or a wire they share, makes one."""
+        if one.conductor == other.conductor:
+            return False
+        if self.root[one.circuit] == self.root[other.circuit]:
+            return True
+        a, b = (one, other) if one.conductor == "A" else (other, one)
+        return self.wire(a.circuit, "B") == self.wire(b.circuit, "B")
+
+    def wire(self, circuit: str, conductor: str) -> str:
+        """The circuit whose very wire a conductor is."""
+        return self.shared[circuit][conductor]
 
     def clash(self, one: Potential, other: Potential) -> Literal["short", "bypass", "districts", "boosters"] | None:
         """What follows when two potentials meet on one rail; None where they are the same wire."""
         if one == other:
             return None
-        same = self.shared[one.circuit][one.conductor] == self.shared[other.circuit][other.conductor]
+        same = self.wire(one.circuit, one.conductor) == self.wire(other.circuit, other.conductor)
         if same and one.conductor == other.conductor:
             return None
         a, b = self.root[one.circuit], self.root[other.circuit]
@@ -207,6 +233,15 @@ class Sources:
         if a in self.reverses or b in self.reverses:
             return "bypass"
         return "short" if one.conductor != other.conductor else "boosters"
+
+
+def _returns_to(layout: Layout, shared: dict[str, dict[str, str]], circuit: str) -> str:
+    """The circuit whose wire a common return is in the end."""
+    seen = {circuit}
+    while (onward := layout.circuits[circuit].return_of) is not None and onward not in seen:
+        circuit = onward
+        seen.add(circuit)
+    return circuit
 
 
 def find_sources(layout: Layout) -> Sources:
@@ -232,4 +267,6 @@ def find_sources(layout: Layout) -> Sources:
                     break
                 wire = device.input
             shared[circuit][conductor] = wire
+    for circuit in layout.circuits:
+        shared[circuit]["B"] = _returns_to(layout, shared, shared[circuit]["B"])
     return Sources(root, frozenset(reverses), shared)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from bisect import bisect_right
-from collections.abc import Hashable, Iterator
+from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -14,7 +14,7 @@ from jolly_copper.core.layout.reading import track_length
 Side = Literal["left", "right"]
 SIDES: tuple[Side, Side] = ("left", "right")
 PAIR_MM = 10.0
-"""Two one-rail gaps on opposite rails this near to each other count as a cut through both."""
+"""Gaps this near to each other on a track are one mark; the house rule for staggered gaps reaches farther."""
 
 
 class Joined:
@@ -54,7 +54,8 @@ class RailMap:
     """Pieces and sections of a layout.
 
     `pieces`: per track, in order from A. `extents`: pieces grouped into stretches that no gap divides.
-    `extent_of`: number of each piece's stretch. `sections_in`: ids of the sections anchored in each stretch.
+    `extent_of`: number of each piece's stretch. `sections_in`: ids of the sections anchored in each stretch. `cut_at`: where
+    each gap counts as cut, mm from the track's A end: the two of a staggered pair at one place.
     """
 
     lengths: dict[str, float]
@@ -62,6 +63,7 @@ class RailMap:
     extent_of: dict[Piece, int]
     extents: tuple[tuple[Piece, ...], ...]
     sections_in: tuple[tuple[str, ...], ...]
+    cut_at: dict[str, float]
 
     def piece_at(self, track: str, at: float) -> Piece:
         """The piece that holds this distance from the track's A end."""
@@ -206,12 +208,39 @@ def rail_bonds(layout: Layout) -> Iterator[tuple[RailEnd, RailEnd]]:
             yield bond.one, bond.other
 
 
+def cut_places(layout: Layout, lengths: Mapping[str, float]) -> dict[str, float]:
+    """Where each gap counts as cut: its own place; of a left and a right one within the house's stagger, half way between.
+
+    Nearest pairs first, each gap in one pair only; a gap of both rails stands for itself.
+    """
+    found = {i: min(g.at, lengths[g.track]) for i, g in layout.gaps.items()}
+    single: dict[str, dict[Side, list[str]]] = {}
+    for i, gap in layout.gaps.items():
+        if gap.rails != "both":
+            single.setdefault(gap.track, {"left": [], "right": []})[gap.rails].append(i)
+    reach = layout.brief.rules.gap_stagger
+    for sides in single.values():
+        near = sorted(
+            (abs(found[a] - found[b]), a, b)
+            for a in sides["left"]
+            for b in sides["right"]
+            if PAIR_MM < abs(found[a] - found[b]) <= reach
+        )
+        taken: set[str] = set()
+        for _, a, b in near:
+            if not taken & {a, b}:
+                taken |= {a, b}
+                found[a] = found[b] = (found[a] + found[b]) / 2
+    return found
+
+
 def map_rails(layout: Layout) -> RailMap:
     """Cut every track at its gaps and grow the sections. A gap in either rail parts two sections."""
     lengths = {i: track_length(t) for i, t in layout.tracks.items()}
     cuts: dict[str, list[float]] = {i: [] for i in lengths}
-    for gap in layout.gaps.values():
-        cuts[gap.track].append(min(gap.at, lengths[gap.track]))
+    cut_at = cut_places(layout, lengths)
+    for i, gap in layout.gaps.items():
+        cuts[gap.track].append(cut_at[i])
     pieces: dict[str, tuple[Piece, ...]] = {}
     touching = Joined()
     for i, length in lengths.items():
@@ -232,7 +261,7 @@ def map_rails(layout: Layout) -> RailMap:
     extents = tuple(tuple(g) for g in groups.values())
     extent_of = {p: n for n, g in enumerate(extents) for p in g}
     anchored: list[list[str]] = [[] for _ in extents]
-    partial = RailMap(lengths, pieces, extent_of, extents, ())
+    partial = RailMap(lengths, pieces, extent_of, extents, (), cut_at)
     for section_id, section in layout.sections.items():
         anchored[extent_of[partial.piece_at(section.track, section.at)]].append(section_id)
-    return RailMap(lengths, pieces, extent_of, extents, tuple(tuple(a) for a in anchored))
+    return RailMap(lengths, pieces, extent_of, extents, tuple(tuple(a) for a in anchored), cut_at)

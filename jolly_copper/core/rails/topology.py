@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -12,10 +12,10 @@ from jolly_copper.core.rails.conflicts import Conflict, find_conflicts
 from jolly_copper.core.rails.dead import Stand, judge_pieces
 from jolly_copper.core.rails.nets import Nets, Potential, Rail, Sources, find_sources, lies_now, map_nets
 from jolly_copper.core.rails.phase import orient
-from jolly_copper.core.rails.pieces import Piece, RailMap, Side
-from jolly_copper.core.rails.shorts import Short, find_shorts
+from jolly_copper.core.rails.pieces import Joined, Piece, RailMap, Side
+from jolly_copper.core.rails.shorts import Short, Shorts, find_shorts
 from jolly_copper.core.rails.ways import Ways, map_ways
-from jolly_copper.core.rails.zones import Zone, Zones, map_zones
+from jolly_copper.core.rails.zones import Border, Run, Zone, Zones, drive_from, map_zones
 
 _CONFLICTS: OrderedDict[Hashable, list[Conflict]] = OrderedDict()
 _KEPT = 16
@@ -50,8 +50,13 @@ class Topology:
         return map_zones(self.layout, self.nets, self.sources)
 
     @cached_property
-    def shorts(self) -> list[Short]:
+    def all_shorts(self) -> Shorts:
         return find_shorts(self.nets, self.sources)
+
+    @property
+    def shorts(self) -> list[Short]:
+        """Every minimal short; of yards with too many, one for each pair of wires."""
+        return list(self.all_shorts.found)
 
     @cached_property
     def stands(self) -> dict[Piece, Stand]:
@@ -78,22 +83,95 @@ class Topology:
 
     def is_reversing(self, zone: Zone) -> bool:
         """Whether a reverser feeds this zone: by its feeders, or before it has any by the section anchored in it."""
-        roots = zone.roots or {self.sources.root[c] for c in self.anchored(zone)}
-        return any(r in self.sources.reverses for r in roots)
+        return any(r in self.sources.reverses for r in self.roots_of(zone))
 
     def anchored(self, zone: Zone) -> list[str]:
         """The circuits of the sections anchored in a zone."""
         numbers = {self.rails.extent_of[p] for p in zone.pieces}
         return [self.layout.sections[s].circuit for n in sorted(numbers) for s in self.rails.sections_in[n]]
 
+    def roots_of(self, zone: Zone) -> frozenset[str]:
+        """Where a zone's power stands still: by its feeders, or before it has any by the sections anchored in it."""
+        return zone.roots or frozenset(self.sources.root[c] for c in self.anchored(zone))
+
+    def is_mixed(self, zone: Zone) -> bool:
+        """Whether a zone has a reverser's feeders and any other."""
+        return len(zone.roots) > 1 and self.is_reversing(zone)
+
+    def automatic(self, zones: Iterable[int]) -> bool:
+        """Whether all these reversing zones are turned by units that answer by themselves, not by a hand on a switch."""
+        kinds = {d.output: d.kind for d in self.layout.devices.values()}
+        roots = {r for n in zones for r in self.roots_of(self.zones.zones[n]) if r in self.sources.reverses}
+        return bool(roots) and all(kinds.get(r) == "reverser" for r in roots)
+
+    @cached_property
+    def regions(self) -> tuple[frozenset[int], ...]:
+        """Reversing zones in groups: those of one reverser that adjoin over full gaps are one section to a train."""
+        mine = {
+            z.number: next(iter(self.roots_of(z)))
+            for z in self.zones.zones
+            if len(self.roots_of(z)) == 1 and self.is_reversing(z)
+        }
+        joined = Joined()
+        for number in mine:
+            joined.find(number)
+        for border in self.zones.borders:
+            a, b = self.zones.zone_of[border.before], self.zones.zone_of[border.after]
+            if a in mine and b in mine and mine[a] == mine[b]:
+                joined.join(a, b)
+        groups: dict[Hashable, set[int]] = {}
+        for number in mine:
+            groups.setdefault(joined.find(number), set()).add(number)
+        return tuple(frozenset(g) for g in groups.values())
+
+    def borders_out(self, region: frozenset[int]) -> list[Border]:
+        """The full gaps that lead out of a region."""
+        return [
+            b
+            for b in self.zones.borders
+            if (self.zones.zone_of[b.before] in region) != (self.zones.zone_of[b.after] in region)
+        ]
+
+    def is_outer(self, region: frozenset[int]) -> bool:
+        """Whether a region turned by hand is what lies outside another: on direct current the track outside is turned while
+        the train stands in the section, so it is the section alone that must hold the train."""
+        if self.automatic(region):
+            return False
+        length = sum(self.zones.zones[n].length for n in region)
+        beyond: set[int] = set()
+        for border in self.borders_out(region):
+            beyond |= {self.zones.zone_of[border.before], self.zones.zone_of[border.after]} - region
+        inner = [r for r in self.regions if r & beyond]
+        return any(sum(self.zones.zones[n].length for n in r) < length for r in inner)
+
+    def wants(self, place: tuple[str, float]) -> bool | None:
+        """Whether the two sides of a full gap agree as their feeders stand; None where one side has none, or it is no full
+        gap. A reverser whose gaps differ in this has work to do."""
+        for border in self.zones.borders:
+            if border.track == place[0] and abs(border.at - place[1]) < 1e-6:
+                one, other = self.zones.at(border.before), self.zones.at(border.after)
+                if not one.votes or not other.votes:
+                    return None
+                return one.a_rail(border.before) == other.a_rail(border.after)
+        return None
+
     @cached_property
     def cut_chains(self) -> frozenset[int]:
-        """Chains parted by the gap of a reversing section: a way round over one of these is looked after."""
+        """Chains parted by the gap of a reversing section: a way round over one of these is looked after. Both sides of
+        the gap must hang on different roots: a gap with one reverser on both sides parts nothing that turns."""
         found = set()
         for border in self.zones.borders:
             one, other = self.zones.at(border.before), self.zones.at(border.after)
+            if self.roots_of(one) == self.roots_of(other):
+                continue
             if one.number != other.number and (self.is_reversing(one) or self.is_reversing(other)):
                 found.add(self.ways.chain_of[border.track])
+        for node_id, node in self.layout.nodes.items():
+            # A bridge with a reverser of its own is a section, parted by its pit.
+            if node.kind in ("turntable", "traverser") and node.bridge == "reverser":
+                found |= {
+                    self.ways.chain_of[t] for t, v in self.layout.tracks.items() if node_id in (v.a.node, v.b.node)
+                }
         return frozenset(found)
 
     @cached_property
@@ -118,6 +196,23 @@ class Topology:
                 return max(limits)
         lengths = [t.length for t in layout.trains.values() if t.metal_wheels]
         return max(lengths, default=layout.brief.rules.longest_train)
+
+
+def plain_drives(topology: Topology, limit: float) -> Iterator[tuple[str, Run, frozenset[int], frozenset[int]]]:
+    """Drives over plain track from a gap of one reversing region to a gap of another, or of the same: the track they begin
+    on, the drive if shorter than a limit in mm, and the two regions."""
+    zones = topology.zones
+    region_of = {n: r for r in topology.regions for n in r}
+    plain = frozenset(z.number for z in zones.zones if not topology.is_reversing(z))
+    for border in zones.borders:
+        a, b = zones.zone_of[border.before], zones.zone_of[border.after]
+        for inside, outside, start in ((a, b, (border.after, True)), (b, a, (border.before, False))):
+            if inside not in region_of or outside not in plain:
+                continue
+            run = drive_from(zones, topology.rails, topology.ways, start, plain, limit)
+            into = None if run is None else region_of.get(run.into)
+            if run is not None and into is not None:
+                yield start[0].track, run, region_of[inside], into
 
 
 def map_topology(layout: Layout, rails: RailMap) -> Topology:

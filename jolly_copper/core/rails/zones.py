@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
-from jolly_copper.core.layout.document import Gap, Layout
-from jolly_copper.core.rails.nets import Nets, Sources, cut_sides
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.rails.nets import Nets, Sources, cut_sides, gaps_at
 from jolly_copper.core.rails.pieces import PAIR_MM, SIDES, Joined, Piece, RailMap, Side, opposite
 from jolly_copper.core.rails.ways import TrackEnd, Ways
 
@@ -66,11 +66,13 @@ class Zone:
 
 @dataclass(frozen=True)
 class Run:
-    """The shortest way a train can drive through a zone from gap to gap, mm; where it begins and ends."""
+    """The shortest way a train can drive through zones from gap to gap, mm; where it begins and ends, and the number of
+    the zone it comes into then."""
 
     length: float
     start: tuple[str, float]
     finish: tuple[str, float]
+    into: int
 
 
 @dataclass(frozen=True)
@@ -96,18 +98,16 @@ class Zones:
 def map_zones(layout: Layout, nets: Nets, sources: Sources) -> Zones:
     """Zones of a layout: pieces joined by any bond or turnout setting, parted only where both rails are cut."""
     rails = nets.rails
-    gaps_on: dict[str, list[tuple[str, Gap]]] = defaultdict(list)
-    for i, gap in layout.gaps.items():
-        gaps_on[gap.track].append((i, gap))
+    gaps_on = gaps_at(layout, rails)
     joined, borders = Joined(), []
     relation: dict[Piece, list[tuple[Piece, bool]]] = defaultdict(list)
     for pieces in rails.pieces.values():
         for piece in pieces:
             joined.find(piece)
         for one, other in itertools.pairwise(pieces):
-            near = [(i, g) for i, g in gaps_on[one.track] if abs(g.at - one.end) <= PAIR_MM]
-            if len(cut_sides([g for _, g in near], one.end)) == 2:
-                borders.append(Border(one.track, one.end, one, other, tuple(i for i, _ in near)))
+            near = [(at, i) for at, i in gaps_on.get(one.track, ()) if abs(at - one.end) <= PAIR_MM]
+            if len(cut_sides(layout, near, one.end)) == 2:
+                borders.append(Border(one.track, one.end, one, other, tuple(i for _, i in near)))
     for a, b, _, faces in nets.bonds:
         joined.join(a.piece, b.piece)
         if not faces:
@@ -156,18 +156,25 @@ def _face(pieces: list[Piece], relation: dict[Piece, list[tuple[Piece, bool]]]) 
     return facing, odd
 
 
-def shortest_run(zones: Zones, rails: RailMap, ways: Ways, zone: Zone) -> Run | None:
-    """The shortest drive through a zone from one full gap (or pit) to another; None where there is none.
+def shortest_run(zones: Zones, rails: RailMap, ways: Ways, within: frozenset[int]) -> Run | None:
+    """The shortest drive through some zones from a full gap (or pit) that leads out of them to another; None where there
+    is none. Gaps between two of them do not count.
 
     A train whose first and last wheels could stand on both ends at once is too long for a reverser there.
     """
-    marks = {(b.track, b.at) for b in zones.borders_of.get(zone.number, ())}
     best: Run | None = None
-    for start in _entries(zones, zone):
-        found = _drive(zones, rails, ways, start, marks, best.length if best else float("inf"))
+    for start in edges_of(zones, within):
+        found = _drive(zones, rails, ways, start, within, best.length if best else float("inf"))
         if found is not None and (best is None or found.length < best.length):
             best = found
     return best
+
+
+def drive_from(
+    zones: Zones, rails: RailMap, ways: Ways, start: State, within: frozenset[int], limit: float
+) -> Run | None:
+    """The shortest drive from a place into some zones and on to where they end, if that is less than a limit, mm."""
+    return _drive(zones, rails, ways, start, within, limit)
 
 
 State = tuple[Piece, bool]  # a piece, and whether it is driven A to B
@@ -177,19 +184,19 @@ def _piece_at_end(rails: RailMap, end: TrackEnd) -> Piece:
     return rails.pieces[end.track][0 if end.end == "a" else -1]
 
 
-def _entries(zones: Zones, zone: Zone) -> list[State]:
+def edges_of(zones: Zones, within: frozenset[int]) -> list[State]:
+    """Where a train drives over a full gap into some zones: the piece it comes to, and whether it is driven A to B."""
     found: list[State] = []
-    for border in zones.borders_of.get(zone.number, ()):
-        if zones.zone_of[border.before] == zone.number:
+    for border in zones.borders:
+        inside = [zones.zone_of[p] in within for p in (border.before, border.after)]
+        if inside == [True, False]:
             found.append((border.before, False))
-        if zones.zone_of[border.after] == zone.number:
+        elif inside == [False, True]:
             found.append((border.after, True))
     return found
 
 
-def _drive(
-    zones: Zones, rails: RailMap, ways: Ways, start: State, marks: set[tuple[str, float]], limit: float
-) -> Run | None:
+def _drive(zones: Zones, rails: RailMap, ways: Ways, start: State, within: frozenset[int], limit: float) -> Run | None:
     first = (start[0].track, start[0].start if start[1] else start[0].end)
     best: dict[State, float] = {start: 0.0}
     queue: list[tuple[float, State]] = [(0.0, start)]
@@ -200,11 +207,11 @@ def _drive(
         piece, forward = state
         then = so_far + piece.end - piece.start
         mark = (piece.track, piece.end if forward else piece.start)
-        if mark in marks:
-            return Run(then, first, mark)
         for following in _onward(rails, ways, state):
-            if zones.zone_of[following[0]] != zones.zone_of[piece]:
-                return Run(then, first, mark)  # a pit: its edge parts the rails as a gap does
+            if zones.zone_of[following[0]] not in within:
+                return Run(
+                    then, first, mark, zones.zone_of[following[0]]
+                )  # a gap, or a pit: its edge parts the rails as a gap does
             if then < best.get(following, float("inf")):
                 best[following] = then
                 heapq.heappush(queue, (then, following))

@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts, diodes
-from jolly_copper.core.circuits.network import source_volts
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.stock import Train
 from jolly_copper.core.materials.detectors import AXLE_WATTS, LEAK_OHM_METRES, TRACK_FARADS_PER_METRE

@@ -130,21 +130,6 @@ export function useRails(wanted = true) {
   });
 }
 
-export function useDeadTrack(wanted: boolean) {
-  const { id, revision, scene, ready } = useWhere();
-  return useQuery({
-    queryKey: ["dead-track", id, revision, scene],
-    enabled: ready && wanted,
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      answer(
-        api.GET("/api/layouts/{layout_id}/dead-track", {
-          params: { path: { layout_id: id }, query: { revision, scene } },
-        }),
-      ),
-  });
-}
-
 /** What every train draws, and what the scene asks of every source and breaker. */
 export function useFleet() {
   const { id, revision, scene, ready } = useWhere();

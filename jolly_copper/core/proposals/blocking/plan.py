@@ -14,7 +14,7 @@ from jolly_copper.core.layout.geometry import Polyline, crossings, draw
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.signalling import Role
 from jolly_copper.core.proposals.blocking.lots import DETECTED, Lot, Mark, Naming, Stretch
-from jolly_copper.core.rails.nets import cut_sides
+from jolly_copper.core.rails.nets import gap_sides
 from jolly_copper.core.rails.pieces import RailMap, Side, map_rails, opposite
 from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.core.rails.ways import TrackEnd, map_ways
@@ -73,7 +73,7 @@ class _Dividing:
         self.marks: list[Mark] = []
         self.gapped: dict[str, list[float]] = defaultdict(list)
         for gap in layout.gaps.values():
-            if self.sensed_rail(gap.track, gap.at) in cut_sides([gap], gap.at):
+            if self.sensed_rail(gap.track, gap.at) in gap_sides(gap):
                 self.gapped[gap.track].append(gap.at)
 
     def sensed_rail(self, track: str, at: float) -> Side:

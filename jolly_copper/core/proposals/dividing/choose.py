@@ -7,9 +7,10 @@ from collections import Counter, defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.budget import gives, inrush_amps, load_amps, one_stalls
+from jolly_copper.core.circuits.budget import inrush_amps, one_stalls
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.loads import train_amps
+from jolly_copper.core.circuits.giving import gives
+from jolly_copper.core.circuits.loads import load_amps, train_amps
 from jolly_copper.core.circuits.whereabouts import LEAST_STAND_MM
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.document import Layout
@@ -213,7 +214,7 @@ def _assemble(facts: Facts, plan: Plan, groups: list[Area], behind: list[frozens
     kept = _kept(facts, plan, groups)
     share = 1 - layout.brief.rules.amps_kept
     sources = [(i, d) for i, d in layout.devices.items() if d.kind in SOURCES]
-    limits = [(gives(d) or wish.booster_amps) * share for _, d in sources]
+    limits = [(gives(layout, i) or wish.booster_amps) * share for i, _ in sources]
     limits += [wish.booster_amps * share] * max(len(groups) - len(sources), 1)
     here = {i: k for k, (i, _) in enumerate(sources)}
     asking = []

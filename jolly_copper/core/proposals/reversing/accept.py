@@ -38,7 +38,10 @@ def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float 
         longest: the longest train let in, mm, where a person said so; kept with the section.
     """
     sheet = Sheet(layout)
-    parents = {_make(sheet, section, longest): section for section in sections}
+    for section in sections:
+        if section.kind == "bridge":  # its pit parts the rails already: all it wants is a reverser of its own
+            sheet["nodes"][section.key.removeprefix("bridge:")]["bridge"] = "reverser"
+    parents = {_make(sheet, section, longest): section for section in sections if section.kind != "bridge"}
     for (circuit, parent), section in parents.items():
         _settle_outside(sheet, section, circuit, parent)
     return sheet.patch()

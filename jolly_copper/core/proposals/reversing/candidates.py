@@ -192,7 +192,7 @@ def _region(
     kinds = {layout.nodes[c.node].kind for c in cores}
     if kinds & {"turntable", "traverser"}:
         return None
-    inside, edges = _inside_and_edges(layout, ways, cores)
+    inside, edges = _inside_and_edges(layout, ways, cores, train)
     if (inside | {e.chain for e in edges}) & blocked:
         return None
     gapped = [k for k, e in enumerate(edges) if not e.dead]
@@ -237,8 +237,12 @@ def _region(
     )  # fmt: skip
 
 
-def _inside_and_edges(layout: Layout, ways: Ways, cores: frozenset[Core]) -> tuple[set[int], list[_Edge]]:
-    """Chains wholly inside a region, as long as the region stays free of conflict, and those that leave it."""
+def _inside_and_edges(layout: Layout, ways: Ways, cores: frozenset[Core], train: float) -> tuple[set[int], list[_Edge]]:
+    """Chains wholly inside a region, as long as the region stays free of conflict, and those that leave it.
+
+    A chain that leaves it at one end and comes back at the other keeps plain track in its middle that holds the train too:
+    the train must not stand on both of its gaps, which want the section opposite ways round.
+    """
     touching: dict[int, list[TrackEnd]] = defaultdict(list)
     for number, chain in enumerate(ways.chains):
         for end in (chain.start, chain.finish):
@@ -266,7 +270,8 @@ def _inside_and_edges(layout: Layout, ways: Ways, cores: frozenset[Core]) -> tup
                     if layout.nodes[n].kind in ("turntable", "traverser")
                 ]
                 room = min(at[0], chain.length - at[-1]) - NEAR_MM
-            edges.append(_Edge(number, end, room / 2 if len(ends) == 2 else room, dead))
+            both = (chain.length - room_for(train)) / 2
+            edges.append(_Edge(number, end, min(both, room) if len(ends) == 2 else room, dead))
     return inside, edges
 
 

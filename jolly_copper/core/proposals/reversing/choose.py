@@ -175,6 +175,30 @@ def _exclusive(places: list[Candidate]) -> list[tuple[int, int]]:
     return sorted(found)
 
 
+def longest_that_fits(topology: Topology, conflict: Conflict, train: float) -> float | None:
+    """The longest train, mm, for which there is a place for a section on a conflict's way round, if it is shorter than a
+    train for which there is none; None where none at all would do."""
+    ways = topology.ways
+    chains = set(conflict.chains)
+    whole = SignedGraph.of(ways, topology.cut_chains)
+    part = next((p for p in blocks(whole) if any(n in chains for links in p.values() for n, _, _ in links)), None)
+    if part is None:
+        return None
+    graph = SignedGraph(part)
+
+    def fits(length: float) -> bool:
+        found = find_candidates(topology.layout, ways, graph, length, topology.cut_chains)
+        return any(c.chains & chains for c in found)
+
+    low, high = 0.0, train
+    if not fits(1.0):
+        return None
+    while high - low > 5:
+        middle = (low + high) / 2
+        low, high = (middle, high) if fits(middle) else (low, middle)
+    return low
+
+
 def places(topology: Topology, train: float | None = None) -> dict[str, Candidate]:
     """Every place weighed for the conflicts still open, by key."""
     length = train or topology.longest_train()

@@ -7,8 +7,11 @@ from dataclasses import dataclass
 
 from jolly_copper.core.findings.reversing import node_name, some_names
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proposals.reversing.candidates import Candidate
+from jolly_copper.core.proposals.reversing.candidates import SPARE, Candidate
+from jolly_copper.core.proposals.reversing.choose import longest_that_fits
 from jolly_copper.core.quantities import print_length
+from jolly_copper.core.rails.conflicts import Conflict
+from jolly_copper.core.rails.tables import aligned_pairs, faces
 from jolly_copper.core.rails.topology import Topology
 from jolly_copper.core.rails.ways import ENDS, TrackEnd, stub_angle
 
@@ -61,6 +64,20 @@ def why_later(mine: tuple[Candidate, ...], first: tuple[Candidate, ...]) -> str:
     if sum(p.crossings for p in mine) > sum(p.crossings for p in first):
         found.append("a crossing inside")
     return f"after the first for {', '.join(found)}" if found else "as good as the first"
+
+
+def no_room(topology: Topology, conflict: Conflict, train: float) -> str:
+    """Why no section has room on a conflict's way round, by how much, and what would make room."""
+    layout, units = topology.layout, topology.layout.brief.units
+    where = f"the {conflict.kind} at {node_name(layout, conflict.at)}"
+    fits = longest_that_fits(topology, conflict, train)
+    if fits is None:
+        return f"No room for a section on {where}, for any train: its turnouts stand too near to each other. Move one of them."
+    lacks = print_length((train - fits) * (1 + SPARE), units)
+    return (
+        f"No room for a section on {where}: a train of up to {print_length(fits, units)} would fit, {longest_words(layout, train)}, does not. "
+        f"Let only shorter trains in, or lengthen the track there by about {lacks}."
+    )
 
 
 def control_words(topology: Topology) -> list[str]:
@@ -179,9 +196,9 @@ def ring_axis(topology: Topology, node_id: str, stubs: list[TrackEnd]) -> tuple[
         halves: tuple[list[str], list[str]] = ([], [])
         for s in stubs:
             # A feeder's A conductor on the rail to the left of someone looking out along the stub counts as one way round.
-            faces = _faces(topology, s)
+            outwards = faces(topology, s)
             upper = math.sin(math.radians(angles[s.track] - axis)) > 0
-            halves[upper == faces].append(s.track)
+            halves[upper == outwards].append(s.track)
         wrong = min(halves, key=lambda h: (len(h), h))
         offer = (len(wrong), -width / 2, tuple(sorted(wrong)))
         if best is None or offer < best:
@@ -190,21 +207,13 @@ def ring_axis(topology: Topology, node_id: str, stubs: list[TrackEnd]) -> tuple[
     return -best[1], best[2]
 
 
-def _faces(topology: Topology, stub: TrackEnd) -> bool:
-    """Whether conductor A is on the left rail of a stub, looking outwards from the pit; as fed, or as it would be."""
-    piece = topology.rails.pieces[stub.track][0 if stub.end == "a" else -1]
-    zone = topology.zones.at(piece)
-    left = (zone.a_rail(piece) if zone.votes else zone.facing[piece]) == "left"
-    return left == (stub.end == "a")
-
-
 def disagreeing(topology: Topology, node_id: str) -> tuple[str, ...]:
     """Opposite stubs of a table whose feeders would meet head on over the bridge."""
-    for core, (ins, outs) in topology.ways.ends.items():
-        if core.node == node_id and ins and outs:
-            one, other = _faces(topology, ins[0]), _faces(topology, outs[0])
-            if one == other:  # looking outwards both ways, left of one is right of the other
-                return (ins[0].track, outs[0].track)
+    for one, other in aligned_pairs(topology, node_id):
+        if faces(topology, one) == faces(
+            topology, other
+        ):  # looking outwards both ways, left of one is right of the other
+            return (one.track, other.track)
     return ()
 
 

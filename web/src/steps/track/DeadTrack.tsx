@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Shape } from "../../api/client";
-import { useDeadTrack, useRails } from "../../api/queries";
+import { useRails } from "../../api/queries";
+import { useDeadTrack } from "../../api/useDeadTrack";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Preview } from "../wire/Preview";
@@ -9,8 +10,8 @@ import { Fold } from "./Fold";
 /** Every stretch that some turnout setting leaves dead, with the fewest cuts and feeders that would mend it. */
 export function DeadTrack() {
   const { data: rails } = useRails();
-  const { data, isFetching } = useDeadTrack((rails?.dead ?? 0) > 0);
   const count = rails?.dead ?? 0;
+  const { found, doing, wrong, stopped, again, stop } = useDeadTrack(count > 0);
   return (
     <Fold title={`Dead track${count ? `, ${count}` : ""}`} open={true}>
       {count === 0 ? (
@@ -18,14 +19,35 @@ export function DeadTrack() {
           No stretch is left without power by any turnout setting, as far as it is fed. Short stubs of under 60 mm are
           not counted: no train stands on them.
         </p>
-      ) : !data ? (
-        <p className="animate-pulse text-mute text-xs">{isFetching ? "Trying every setting that matters…" : ""}</p>
       ) : (
-        <ul className="grid gap-2" data-testid="dead-track">
-          {data.map((d) => (
-            <Stretch key={`${d.track}${d.at}`} dead={d} />
-          ))}
-        </ul>
+        <>
+          {doing ? (
+            <p className="mb-2 flex items-center gap-2 text-mute text-xs" role="status">
+              <span className="animate-pulse">
+                {doing[1] ? `Looking for remedies, ${doing[0]} of ${doing[1]}…` : "Trying every setting that matters…"}
+              </span>
+              <button type="button" className="act" onClick={stop}>
+                Stop
+              </button>
+            </p>
+          ) : null}
+          {stopped ? (
+            <p className="mb-2 text-mute text-xs">
+              Stopped after {found.length} of {count}.{" "}
+              <button type="button" className="act" onClick={() => void again()}>
+                Look again
+              </button>
+            </p>
+          ) : null}
+          {wrong ? <p className="mb-2 text-xs">{wrong}</p> : null}
+          {found.length ? (
+            <ul className="grid gap-2" data-testid="dead-track">
+              {found.map((d) => (
+                <Stretch key={`${d.track}${d.at}`} dead={d} />
+              ))}
+            </ul>
+          ) : null}
+        </>
       )}
     </Fold>
   );

@@ -1,0 +1,196 @@
+"""One solved island with its points tried against each other: the heavy half of the facts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import sparse
+
+from jolly_copper.core.circuits.giving import source_volts
+from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_amps, load_of, too_near, worst_placement
+from jolly_copper.core.circuits.memo import MEMO, digest
+from jolly_copper.core.circuits.network import Network
+from jolly_copper.core.circuits.points import Floats, Ints, Points
+from jolly_copper.core.circuits.solution import Island, add_own_share
+from jolly_copper.core.circuits.square_wave import low_end_share
+from jolly_copper.core.circuits.ties import farthest_terminals, output_keys, terminal_keys, tie
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.stock import Scene
+
+
+@dataclass(frozen=True)
+class Tied:
+    """A load tied to a track circuit, drawing `amps` from row `a` to row `b` of its island whatever the trains do."""
+
+    load: str
+    amps: float
+    a: int
+    b: int
+
+
+@dataclass(frozen=True)
+class Worked:
+    """The heavy half of a part.
+
+    transfer: (N, N) Ω, exact for the model. inductance: (N, N) H. rate: (N,) 1/s, what a henry counts in Ω at each point by
+    the low end of the estimate; 0 where it is not counted. tied: (N,) V that loads tied to the circuits take there by
+    resistance, tied_henries: (N,) H·A of them. scene_amps, unit_amps: per element, see `_currents`.
+    """
+
+    transfer: Floats
+    inductance: Floats
+    rate: Floats
+    tied: Floats
+    tied_henries: Floats
+    near: Bools
+    worst: Worst
+    scene_amps: Floats
+    unit_amps: Floats
+
+
+@dataclass(frozen=True)
+class Part:
+    """An island with its points solved against each other. Rows and columns follow `rows`.
+
+    sign: +1 where the left rail is positive with no load, else −1. tied: loads that are no trains.
+    """
+
+    island: Island
+    rows: Ints
+    points: Points
+    sign: Floats
+    load: Load
+    tied: tuple[Tied, ...]
+    worked: Worked
+
+
+def counts_inductance(layout: Layout) -> bool:
+    """Whether the inductive estimate applies: square-wave (digital) track, and the house has not switched it off."""
+    return layout.brief.control == "dcc" and layout.brief.rules.count_inductance
+
+
+def tied_loads(network: Network, islands: Sequence[Island]) -> list[list[Tied]]:
+    """Loads on track circuits, by island: where they are tied, else at the farthest terminal of their circuit, else right at
+    the device that feeds it."""
+    layout = network.layout
+    mine = {i: x for i, x in layout.loads.items() if layout.circuits[x.circuit].purpose == "track" and load_amps(x) > 0}
+    found: list[list[Tied]] = [[] for _ in islands]
+    if not mine:
+        return found
+    farthest = farthest_terminals(network, islands, {x.circuit for x in mine.values()})
+    for i, load in mine.items():
+        feeds = network.tree.fed_by.get(load.circuit)
+        terminal = load.terminal or farthest.get(load.circuit)
+        places = [terminal_keys(terminal)] if terminal is not None else []
+        places += [output_keys(feeds)] if feeds is not None else []
+        drawn = next((d for keys in places if (d := tie(network, islands, keys)) is not None), None)
+        if drawn is not None:
+            open_volts = islands[drawn.island].open_volts_by_node
+            a, b = (drawn.a, drawn.b) if open_volts[drawn.a] >= open_volts[drawn.b] else (drawn.b, drawn.a)
+            found[drawn.island].append(Tied(i, load_amps(load), a, b))
+    return found
+
+
+def work_part(
+    network: Network, island: Island, points: Points, rows: Ints, scene: Scene | None,
+    circuits: list[str | None], tied: Sequence[Tied],
+) -> Part:  # fmt: skip
+    """Solve the points of an island against each other, with the scene's trains at their worst for each."""
+    layout = network.layout
+    sign = np.where(island.open_volts(points) < 0, -1.0, 1.0)
+    load = load_of(layout, scene, network, points, circuits)
+    half_bit = layout.brief.rules.half_bit if counts_inductance(layout) else 0.0
+    span_starts = points.span[1:] != points.span[:-1]
+    tracks = [(s.track, s.start) for s in (network.spans[k] for k in np.unique(points.span))]
+    ends = [(layout.tracks[t].a, layout.tracks[t].b) for t, _ in tracks]
+    key = digest(
+        island.key, island.local[points.nodes], points.share, points.at, points.ohms, span_starts, tracks, ends, half_bit,
+        load.spacing, layout.brief.rules.test_train, load.standing, list(tied),
+        *[x for r in load.roaming for x in (r.train, r.amps, r.allowed, r.may_test)],
+    )  # fmt: skip
+
+    def work() -> Worked:
+        pick = island.pick(points).multiply(sign[:, None]).tocsr()
+        reach = np.asarray(pick @ island.resistance)
+        transfer = np.asarray(pick @ reach.T)  # symmetric, so its transpose is as good
+        inductance = np.asarray(pick @ np.asarray(pick @ island.inductance).T)
+        if len(points):
+            add_own_share(transfer, points, points.ohms)
+            add_own_share(inductance, points, points.henries)
+        steady, wound = _from_tied(pick, island, tied)
+        own, own_wound = np.diagonal(transfer), np.diagonal(inductance)
+        rate = low_end_share(own, own_wound, half_bit) / half_bit if half_bit else np.zeros(len(points))
+        near = too_near(network, points, load.spacing)
+        estimated = transfer + rate[:, None] * inductance if half_bit else transfer
+        worst = worst_placement(
+            load, estimated, np.diagonal(estimated), np.arange(len(points)), near, layout.brief.rules.test_train
+        )
+        drawn = np.zeros(len(island.resistance))
+        for x in tied:
+            drawn += x.amps * (island.resistance[x.a] - island.resistance[x.b])
+        always = island.shares(drawn[None, :])[0]
+        scene_amps, unit_amps = _currents(island.shares(reach), load, layout.brief.rules.test_train, always)
+        return Worked(transfer, inductance, rate, steady, wound, near, worst, scene_amps, unit_amps)
+
+    worked = MEMO.answer(key, work, lambda w: w.transfer.nbytes + w.inductance.nbytes + w.near.nbytes)
+    return Part(island, rows, points, sign, load, tuple(tied), worked)
+
+
+def _from_tied(pick: sparse.csr_matrix, island: Island, tied: Sequence[Tied]) -> tuple[Floats, Floats]:
+    """What tied loads take at each point: V by resistance, and H·A."""
+    volts, wound = np.zeros(pick.shape[0]), np.zeros(pick.shape[0])
+    for x in tied:
+        volts += x.amps * np.asarray(pick @ (island.resistance[:, x.a] - island.resistance[:, x.b]))
+        wound += x.amps * np.asarray(pick @ (island.inductance[:, x.a] - island.inductance[:, x.b]))
+    return volts, wound
+
+
+def taken_by_all(part: Part, matrix: Floats) -> Floats:
+    """The sum over the trains as worst placed of amps times a matrix of the part, at each point: V, or H·A."""
+    worst = part.worked.worst
+    total = worst.tested * np.diagonal(matrix)
+    for parked in part.load.standing:
+        total = total + parked.amps * matrix[:, parked.point]
+    rows = np.arange(len(part.rows))
+    for amps, _, spot in worst.others:
+        total = total + np.where(spot >= 0, amps * matrix[rows, spot], 0.0)
+    return np.asarray(total)
+
+
+def _currents(shares: Floats, load: Load, test_amps: float, always: Floats) -> tuple[Floats, Floats]:
+    """For every element: the most the scene drives through it, A; and its largest share of one train's ampere.
+
+    The first adds each train at its own worst place, whether or not the trains could stand so: never too low. The
+    largest share over all places is met at one of the element's own ends (maximum principle), which are sampled.
+    always: A that tied loads draw through each.
+    """
+    count = shares.shape[1]
+    if not len(shares):
+        return np.abs(always), np.zeros(count)
+    extremes: dict[bytes, tuple[Floats, Floats]] = {}
+    most = [np.maximum(always, 0.0), np.maximum(-always, 0.0)]
+    for train in load.roaming:
+        key = train.allowed.tobytes()
+        if key not in extremes:
+            mine = shares[train.allowed]
+            extremes[key] = np.maximum(mine.max(axis=0), 0), np.maximum(-mine.min(axis=0), 0)
+        for k in (0, 1):
+            most[k] = most[k] + train.amps * extremes[key][k]
+    for parked in load.standing:
+        most[0] = most[0] + parked.amps * np.maximum(shares[parked.point], 0)
+        most[1] = most[1] + parked.amps * np.maximum(-shares[parked.point], 0)
+    share = np.maximum(shares.max(axis=0), -shares.min(axis=0))
+    if not load.roaming and not load.standing:
+        return share * test_amps + np.abs(always), share
+    return np.maximum(most[0], most[1]), share
+
+
+def judged_by(network: Network, island: Island, circuit: str | None) -> str:
+    """The source a point is judged by: its own circuit's where that is in its island, else the one of the most volts there."""
+    here = [s.device for s in island.sources]
+    own = network.tree.source(circuit) if circuit is not None else None
+    if own is not None and own[0] in here:
+        return own[0]
+    return max(here, key=lambda d: source_volts(network.layout, d))
