@@ -15,7 +15,15 @@ from jolly_copper.core.circuits.giving import Held, held_short, limit_of, wanted
 from jolly_copper.core.circuits.giving import source_volts as source_volts_of
 from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.circuits.network import Element, Network, assemble
-from jolly_copper.core.circuits.parts import Part, counts_inductance, judged_by, taken_by_all, tied_loads, work_part
+from jolly_copper.core.circuits.parts import (
+    Part,
+    counts_inductance,
+    judged_by,
+    on_one_conductor,
+    taken_by_all,
+    tied_loads,
+    work_part,
+)
 from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, sample
 from jolly_copper.core.circuits.solution import solve
 from jolly_copper.core.circuits.square_wave import LEAST_HENRIES, high_end_volts, square_wave_share
@@ -233,6 +241,11 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
             seen = seen * square_wave_share(loop, own_wound, layout.brief.rules.half_bit)
         limits = {d: limit_of(layout, d) for d in set(judges.values())}
         coin[rows] = np.minimum(seen, [limits[judges[c]].amps for c in here])
+        for device in limits:
+            mine = np.array([judges[c] == device for c in here])
+            dead = rows[mine & on_one_conductor(network, island, device, open_volts[rows])]
+            for column in (source_volts, open_volts, volts, least_volts, exact, coin_exact, coin):
+                column[dead] = np.nan
     return Facts(
         layout, scene, network, points, tuple(parts), part_of, row_in_part, tuple(section), tuple(circuit), tuple(source),
         source_volts, open_volts, volts, least_volts, exact, coin_exact, coin, trip, tuple(wires), tuple(meant),

@@ -16,6 +16,7 @@ from jolly_copper.core.layout.document import Load as Tied
 from jolly_copper.core.layout.stock import Scene, Train
 
 Bools = NDArray[np.bool_]
+SAME_OHMS_DIGITS = 8
 
 
 @dataclass(frozen=True)
@@ -168,7 +169,8 @@ def worst_placement(load: Load, transfer: Floats, own: Floats, rows: Ints, near:
     everyone = np.arange(len(rows))
     for number, train in enumerate(load.roaming):
         free = np.where(taken | ~train.allowed[None, :], -np.inf, transfer)
-        spot = free.argmax(axis=1)
+        # Rounded, so that of places alike the first is taken whichever way the matrix was worked out.
+        spot = np.round(free, SAME_OHMS_DIGITS).argmax(axis=1)
         best = free[everyone, spot]
         placed = np.isfinite(best) & (tester != number)
         loss = loss + np.where(placed, train.amps * np.where(placed, best, 0.0), 0.0)

@@ -187,6 +187,22 @@ def _currents(shares: Floats, load: Load, test_amps: float, always: Floats) -> t
     return np.maximum(most[0], most[1]), share
 
 
+IDLE_AMPS = 1e-3
+ONE_CONDUCTOR_VOLTS = 1e-3
+
+
+def on_one_conductor(network: Network, island: Island, device: str, open_volts: Floats) -> Bools:
+    """Places whose rails stand on one conductor as the turnouts lie: no volts between them though their source drives
+    nothing. Dead, and not shorted."""
+    idle = []
+    for source in island.sources:
+        if source.device == device:
+            a, b = island.local[source.a], island.local[source.b]
+            across = float(island.open_volts_by_node[a] - island.open_volts_by_node[b])
+            idle.append(abs(source.volts - across) / network.elements[source.element].ohms < IDLE_AMPS)
+    return np.asarray((np.abs(open_volts) < ONE_CONDUCTOR_VOLTS) & all(idle))
+
+
 def judged_by(network: Network, island: Island, circuit: str | None) -> str:
     """The source a point is judged by: its own circuit's where that is in its island, else the one of the most volts there."""
     here = [s.device for s in island.sources]

@@ -14,7 +14,7 @@ import numpy as np
 from jolly_copper.core.circuits.facts import Facts, base_volts, diodes, point_at
 from jolly_copper.core.circuits.giving import Limit, limit_of, source_volts
 from jolly_copper.core.circuits.loads import worst_placement
-from jolly_copper.core.circuits.parts import Part, counts_inductance, judged_by
+from jolly_copper.core.circuits.parts import Part, counts_inductance, judged_by, on_one_conductor
 from jolly_copper.core.circuits.points import Points
 from jolly_copper.core.circuits.solution import own_share
 from jolly_copper.core.circuits.square_wave import (
@@ -117,7 +117,7 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
     point, number = point_at(facts, track, at)
     guard = facts.tree.protection(circuit) if circuit else None
     trip, trip_device = (guard[1].trip_amps, guard[0]) if guard else (None, None)
-    if number is None:
+    if number is None or _on_one_conductor(facts, number, point, circuit):
         return PointAnswer(
             track, at, section, circuit, False, None, 0, 0, 0, 0, 0, 0, 0, 0, None, None, trip, trip_device, 0, (), ()
         )
@@ -152,6 +152,12 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
         loop, float(row.own_inductance), min(reading.effective, limit.amps), coin_exact, reading, limit, trip, trip_device,
         row.tested, row.trains(), tuple(steps),
     )  # fmt: skip
+
+
+def _on_one_conductor(facts: Facts, part: int, point: Points, circuit: str | None) -> bool:
+    island = facts.parts[part].island
+    device = judged_by(facts.network, island, circuit)
+    return bool(on_one_conductor(facts.network, island, device, island.open_volts(point))[0])
 
 
 def _nearest_sample(facts: Facts, track: str, at: float) -> int:
