@@ -28,7 +28,8 @@ from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.radius import smallest_radius
 from jolly_copper.core.layout.reading import LIES
-from jolly_copper.core.materials.copper import area_mm2, may_carry_amps
+from jolly_copper.core.materials.ampacity import may_carry_amps
+from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
 from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.core.quantities import (

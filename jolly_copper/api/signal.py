@@ -15,8 +15,9 @@ from jolly_copper.core.circuits.signal import (
     SCHOOLS,
     SETTLED_BY,
     Edge,
+    Spread,
+    against_measured,
     behind_detector,
-    edge_at_end,
     filter_advice,
     filter_heat,
     filter_watts,
@@ -25,6 +26,7 @@ from jolly_copper.core.circuits.signal import (
     line_of,
     safe_rating,
     short_amps,
+    spread_at_end,
     verdict,
     why_no_edges,
 )
@@ -67,6 +69,12 @@ class SignalShape(BaseModel):
     length_text: str
     track_volts: float
     wave: Wave
+    worst: Wave
+    """The worst of booster edges from 0.3 to 2 µs and 1 to 10 nF at the end."""
+    swing_text: str
+    measured: float | None
+    """V from peak to peak at its end, as somebody measured."""
+    measured_text: str | None
     calmer: Wave
     """The same with the end filter, or without it where it is asked for with."""
     source: Wave
@@ -98,21 +106,27 @@ def signal(
         raise HTTPException(422, why)
     kind = make or layout.runs[run].make
     amps = short_amps(layout, run)
-    edges: dict[tuple[Make, bool], Edge] = {}
+    spreads: dict[tuple[Make, bool], Spread] = {}
     rows = []
     for m in MAKES:
         for f in (False, True):
             line = line_of(layout, run, m, f)
-            edge = edges[m, f] = edge_at_end(line)
+            spread = spreads[m, f] = spread_at_end(line)
+            worst, mild = spread.worst, spread.mildest
             rows.append(WaveRow(
-                make=m, filtered=f, here=m == kind and f == filtered, over_text=f"{edge.over:+.1f} V", crossings=edge.crossings,
-                ring_text=f"{edge.ring / 1000:.0f} kHz" if edge.ring else "no ring", late_text=f"{edge.late * 1e6:.1f} µs", kick_text=f"{kick(line, amps):.0f} V",
-                verdict=verdict(edge, line.volts),
+                make=m, filtered=f, here=m == kind and f == filtered, over_text=f"{mild.over:+.1f} to {worst.over:+.1f} V", crossings=worst.crossings,
+                ring_text=f"{worst.ring / 1000:.0f} kHz" if worst.ring else "no ring", late_text=f"{worst.late * 1e6:.1f} µs", kick_text=f"{kick(line, amps):.0f} V",
+                verdict=verdict(spread, line.volts, m != "apart", f),
             ))  # fmt: skip
     volts = layout.brief.track_volts
+    here, measured = spreads[kind, filtered], layout.runs[run].peak_to_peak
+    # A reading is of the wires as they lie and the filter as it hangs, whatever else is asked about.
+    lies = spreads[layout.runs[run].make, layout.runs[run].filter is not None]
     return SignalShape(
         run=run, label=layout.runs[run].label, length_text=print_long_length(run_length(layout.runs[run]), layout.brief.units), track_volts=volts,
-        wave=_wave(edges[kind, filtered]), calmer=_wave(edges[kind, not filtered]), rows=rows, verdict=verdict(edges[kind, filtered], volts),
+        wave=_wave(here.drawn), worst=_wave(here.worst), calmer=_wave(spreads[kind, not filtered].drawn), rows=rows, verdict=verdict(here, volts, kind != "apart", filtered),
+        swing_text=f"{here.least:.0f} to {here.most:.0f} V from peak to peak, for edges of 0.3 to 2 µs and 1 to 10 nF at its end",
+        measured=measured, measured_text=against_measured(lies, measured) if measured is not None else None,
         source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),
         filter_text=filter_advice(layout), short_text=kick_advice(amps), schools=list(SCHOOLS), settle=SETTLED_BY,
         fitted_text=_fitted(layout, run), rating=safe_rating(filter_watts(volts, layout.brief.rules.half_bit)), barred=_barred(layout, run),

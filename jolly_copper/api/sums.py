@@ -8,6 +8,8 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from jolly_copper.core.circuits.quick_sums import led_resistor, lightest_that_fits, size_run, trains_per_booster
+from jolly_copper.core.circuits.what_wire import FAR_OFF, wire_by_ohms, wire_by_strands
+from jolly_copper.core.materials.ampacity import schools
 from jolly_copper.core.materials.copper import AWG_SIZES, METRIC_SIZES
 from jolly_copper.core.quantities import (
     QuantityError,
@@ -112,6 +114,7 @@ class RunQuestion(BaseModel):
 
 class RunRow(BaseModel):
     gauge: str
+    carries_why: str
     drop_text: str
     share_text: str
     short_text: str
@@ -156,12 +159,56 @@ def quick_run(question: RunQuestion) -> RunReply:
         rows=[
             RunRow(
                 gauge=r.gauge, drop_text=print_volts(r.drop), share_text=f"{r.share * 100:.1f} %", short_text=print_current(r.short_amps),
-                heat_text=print_watts(r.heat), carries_text=print_current(r.carries), loop_text=print_ohms(r.loop_ohms),
+                heat_text=print_watts(r.heat), carries_text=print_current(r.carries), carries_why=r.carries_why, loop_text=print_ohms(r.loop_ohms),
                 fits=r.holds_drop and r.holds_amps,
                 why_not=" and ".join([*([] if r.holds_drop else ["drops too much"]), *([] if r.holds_amps else ["may not carry it"])]),
             )
             for r in rows
         ],
+    )  # fmt: skip
+
+
+class WireQuestion(BaseModel):
+    """A wire of unknown make: its strands and the diameter of one, or the ohms of a known length, as typed."""
+
+    by: Literal["strands", "ohms"] = "strands"
+    strands: Annotated[int, Field(ge=1, le=5000)] = 19
+    diameter: Typed = "0.29 mm"
+    ohms: Typed = "0.166"
+    length: Typed = "10 m"
+    pair: bool = True
+    units: Units = "imperial"
+
+
+class WireReply(BaseModel):
+    """What it behaves as. ohms_per_metre: one conductor at 20 °C, to be typed as a run's own."""
+
+    gauge: str
+    ohms_per_metre: float
+    sentence: str
+    carries: list[list[str]]
+
+
+@router.post("/quick/wire")
+def quick_wire(question: WireQuestion) -> WireReply:
+    try:
+        if question.by == "strands":
+            found = wire_by_strands(question.strands, _read("diameter", question.diameter, read_length, "mm"))
+        else:
+            ohms = _read("ohms", question.ohms, read_ohms)
+            length = _read("length", question.length, read_length, "ft" if question.units == "imperial" else "m")
+            found = wire_by_ohms(ohms, length, there_and_back=question.pair)
+    except ValueError as error:
+        raise FieldError("diameter" if question.by == "strands" else "ohms", str(error)) from None
+    nearest, off = (found.awg, found.awg_off) if question.units == "imperial" else (found.metric, found.metric_off)
+    other = found.metric if question.units == "imperial" else found.awg
+    how = "as good as" if abs(off) < 0.02 else f"{abs(off) * 100:.0f} % {'more' if off > 0 else 'less'} than"
+    far = " No gauge held here is near it: type its own ohms per metre." if abs(off) > FAR_OFF else ""
+    return WireReply(
+        gauge=str(nearest), ohms_per_metre=found.ohms_per_metre,
+        sentence=f"{found.area:.2f} mm² of copper, {found.ohms_per_metre * 1000:.2f} mΩ in a metre of one wire at 20 °C: {how} {nearest} "
+        f"stranded ({other} is the nearest in the other world).{far}",
+        carries=[[s.name, print_current(s.amps), s.source] for s in schools(nearest)],
     )  # fmt: skip
 
 

@@ -79,7 +79,7 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
     store.add("demo", gannet_bay())
     with TestClient(create_app(store)) as client:
         got = client.get("/api/layouts/demo/signal?run=W1").json()
-        assert got["label"] == "W1" and "peaks at" in got["verdict"] and len(got["rows"]) == 8
+        assert got["label"] == "W1" and "through zero" in got["verdict"] and len(got["rows"]) == 8
         (here,) = [r for r in got["rows"] if r["here"]]
         assert here["make"] == "apart" and not here["filtered"] and here["ring_text"].endswith("kHz")
         assert got["wave"]["volts"][0] == pytest.approx(-14.4, abs=0.1) and got["wave"]["volts"][-1] == pytest.approx(
@@ -87,7 +87,16 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
         )
         assert "2 W" in got["filter_text"] and "Calculated, not measured" in got["settle"]
         calm = client.get("/api/layouts/demo/signal?run=W1&make=twisted&filtered=true").json()
-        assert "settles without harm" in calm["verdict"] and max(calm["wave"]["volts"]) < max(got["wave"]["volts"])
+        assert (
+            "peaks at up to" in calm["verdict"]
+            and "suppressor" in calm["verdict"]
+            and max(calm["wave"]["volts"]) < max(got["wave"]["volts"])
+        )
+        assert got["measured"] is None and "from peak to peak" in got["swing_text"] and max(got["worst"]["volts"]) > 20
+        patch = [{"op": "add", "path": "/runs/W1/peak_to_peak", "value": 58.8}]
+        body = {"summary": "Measured", "patch": patch}
+        assert client.patch("/api/layouts/demo", json=body, headers={"If-Match": '"1"'}).status_code == 200
+        assert "they agree" in client.get("/api/layouts/demo/signal?run=W1").json()["measured_text"]
         for url, status, words in (
             ("run=A1", 422, "direct current"), ("run=nobody", 404, "no run nobody"), ("run=W1&make=knotted", 422, ""),
         ):  # fmt: skip

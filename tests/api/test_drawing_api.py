@@ -162,7 +162,9 @@ def test_a_proposal_streams_its_progress_and_its_change_is_made_on_asking(client
 
 
 def test_dead_track_offers_a_change_that_mends_it(client: TestClient) -> None:
-    (dead,) = client.get("/api/layouts/gannet-bay/dead-track").json()
+    steps = [json.loads(line) for line in client.get("/api/layouts/gannet-bay/dead-track").text.splitlines()]
+    (dead,) = steps[-1]["answer"]["stretches"]
+    assert steps[0]["found"] == dead and (steps[0]["done"], steps[0]["total"]) == (1, 1), "told as it is found"
     body = {"summary": dead["remedy"]["label"], "patch": dead["remedy"]["patch"]}
     assert client.patch("/api/layouts/gannet-bay", json=body, headers={"If-Match": '"1"'}).status_code == 200
-    assert client.get("/api/layouts/gannet-bay/dead-track").json() == []
+    assert client.get("/api/layouts/gannet-bay/dead-track").json() == {"answer": {"stretches": []}}

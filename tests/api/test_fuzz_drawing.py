@@ -80,7 +80,6 @@ def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None
                 "answers",
                 "findings",
                 "rails",
-                "dead-track",
                 "zones",
                 "fleet",
                 "detection",
@@ -92,7 +91,7 @@ def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None
                 "under",
             ):
                 assert client.get(f"/api/layouts/g/{what}").status_code == 200, what
-            for what in ("reversing", "session?evenings=100&minutes=20"):
+            for what in ("reversing", "dead-track", "session?evenings=100&minutes=20"):
                 assert "answer" in json.loads(client.get(f"/api/layouts/g/{what}").text.splitlines()[-1]), what
         if n % 30 == 29:
             now = client.get("/api/layouts/g").json()["revision"]

@@ -13,7 +13,8 @@ from jolly_copper.core.circuits.lengths import cut_of_runs
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
-from jolly_copper.core.materials.copper import area_mm2, may_carry_amps
+from jolly_copper.core.materials.ampacity import may_carry_amps
+from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.proposals.sizing import (
     NEAR,
     Limits,

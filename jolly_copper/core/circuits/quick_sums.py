@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from jolly_copper.core.materials.copper import Strands, gauges_light_to_heavy, may_carry_amps, ohms_per_metre
+from jolly_copper.core.materials.ampacity import may_carry
+from jolly_copper.core.materials.copper import USUAL_CELSIUS, Strands, gauges_light_to_heavy, ohms_per_metre
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.quantities import Gauge
 
@@ -50,12 +51,13 @@ class RunSum:
     short_amps: float
     heat: float
     carries: float
+    carries_why: str
     holds_drop: bool
     holds_amps: bool
 
 
 def drop_on_run(
-    one_way_mm: float, amps: float, gauge: Gauge, strands: Strands = "stranded", celsius: float = 20
+    one_way_mm: float, amps: float, gauge: Gauge, strands: Strands = "stranded", celsius: float = USUAL_CELSIUS
 ) -> float:
     """Volts lost on a pair of wires, V: I · 2 · length · R'.
 
@@ -65,7 +67,7 @@ def drop_on_run(
         gauge: conductor size.
 
     >>> from jolly_copper.core.quantities import read_gauge
-    >>> round(drop_on_run(50 * 304.8, 5, read_gauge("14 AWG"), "solid"), 4)
+    >>> round(drop_on_run(50 * 304.8, 5, read_gauge("14 AWG"), "solid", celsius=20), 4)
     1.2627
 
     Source: VD = 2·L·I·R, the usual single-phase rule. Certainty A.
@@ -75,7 +77,7 @@ def drop_on_run(
 
 def size_run(
     one_way_mm: float, amps: float, volts: float, allowed_share: float, system: str = "awg", strands: Strands = "stranded",
-    celsius: float = 20,
+    celsius: float = USUAL_CELSIUS,
 ) -> list[RunSum]:  # fmt: skip
     """Every gauge on one run, lightest first; the first that holds both drop and amps is the answer.
 
@@ -91,11 +93,11 @@ def size_run(
     rows = []
     for gauge in gauges_light_to_heavy(system):
         drop = drop_on_run(one_way_mm, amps, gauge, strands, celsius)
-        loop, carries = drop / amps, may_carry_amps(gauge)
+        loop, school = drop / amps, may_carry(gauge)
         rows.append(
             RunSum(
-                str(gauge), drop, drop / volts, loop, volts / (loop + COIN[1]), drop * amps, carries,
-                drop <= allowed_share * volts * (1 + 1e-12), amps <= carries,
+                str(gauge), drop, drop / volts, loop, volts / (loop + COIN[1]), drop * amps, school.amps, f"{school.name}: {school.source}",
+                drop <= allowed_share * volts * (1 + 1e-12), amps <= school.amps,
             )
         )  # fmt: skip
     return rows

@@ -7,25 +7,31 @@ Everything here is calculation. Nothing was measured on a layout; an oscilloscop
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
 
 from jolly_copper.core.circuits.lengths import run_length
+from jolly_copper.core.circuits.wires import run_ohms_per_metre
 from jolly_copper.core.layout.document import EndFilter, Layout
 from jolly_copper.core.layout.power_tree import grow_tree
-from jolly_copper.core.materials.copper import SPACING_MM, Make, area_mm2, ohms_per_metre, pair_henries_per_metre
+from jolly_copper.core.materials.copper import SPACING_MM, Make, area_mm2, pair_henries_per_metre
 from jolly_copper.core.quantities import Gauge, read_gauge
 
 Floats = NDArray[np.float64]
 SECTIONS = 20
 STEP_S = 25e-9
 EDGE_S = 1e-6
-"""Rise of a booster's edge from end to end. 0.5 to 2 µs in practice; certainty C."""
+"""Rise of a booster's edge from end to end, s; the one that is drawn. Certainty C."""
+RISES_S = (0.3e-6, 1e-6, 2e-6)
+"""Edges of boosters as they are found, s. Certainty C."""
 DECODERS_F = 2e-9
-"""Decoders and cable at the end of an otherwise empty bus, F. Certainty C."""
+"""Decoders and cable at the end of an otherwise empty bus, F; those that are drawn. Certainty C."""
+ENDS_F = (1e-9, 2e-9, 10e-9)
+"""What may hang at the end of a bus: nothing but cable, a decoder or two, a row of them. Certainty C."""
 LOAD_OHMS = 1000.0
 USUAL_SOURCE_OHMS = 0.05
 """Of booster and breaker where a run starts at a terminal, Ω. Certainty C."""
@@ -110,7 +116,7 @@ def line_of(layout: Layout, run_id: str, make: Make | None = None, filtered: boo
     parts = (run.filter.ohms, run.filter.farads) if run.filter else (FILTER_OHMS, FILTER_F)
     return Line(
         max(length - start, start, 100.0) / 1000,
-        2 * ohms_per_metre(gauge, run.strands, layout.brief.rules.wire_celsius),
+        2 * run_ohms_per_metre(layout, run),
         pair_henries_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         pair_farads_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         device.ohms if device else USUAL_SOURCE_OHMS, layout.brief.track_volts, tuple(branches), filtered=filtered, filter_ohms=parts[0], filter_farads=parts[1],
@@ -154,7 +160,10 @@ def _system(line: Line) -> tuple[Floats, Floats]:
 
 
 def _play(line: Line, start: Floats, inputs: Floats, step: float) -> Floats:
-    """Volts at the end for inputs given at every step and straight between: exact by the matrix exponential. Shape (steps,)."""
+    """Volts at the end for inputs given at every step and straight between: exact by the matrix exponential.
+
+    start: (states,) or (states, k). inputs: (steps, 2) or (steps, 2, k), k drives at once. Answers (steps,) or (steps, k).
+    """
     a, b = _system(line)
     size = len(a)
     whole = np.zeros((size + 4, size + 4))
@@ -162,7 +171,7 @@ def _play(line: Line, start: Floats, inputs: Floats, step: float) -> Floats:
     whole[size : size + 2, size + 2 :] = np.eye(2)
     ahead = expm(whole)
     stay, now, slope = ahead[:size, :size], ahead[:size, size : size + 2], ahead[:size, size + 2 :]
-    state, found = start, np.empty(len(inputs))
+    state, found = start, np.empty((len(inputs), *start.shape[1:]))
     found[0] = state[2 * SECTIONS - 1]
     for k in range(1, len(inputs)):
         state = stay @ state + now @ inputs[k - 1] + slope @ (inputs[k] - inputs[k - 1])
@@ -176,21 +185,70 @@ def _settled(line: Line, volts: float, amps: float) -> Floats:
     return np.asarray(np.linalg.solve(a, -b @ np.array([volts, amps])))
 
 
-def edge_at_end(line: Line, seconds: float = 40e-6, step: float = STEP_S) -> Edge:
-    """One edge from −V to +V as it arrives at the end of the line."""
+def edge_at_end(line: Line, seconds: float = 40e-6, step: float = STEP_S, rise: float = EDGE_S) -> Edge:
+    """One edge from −V to +V as it arrives at the end of the line. rise: of the edge from end to end, s."""
+    return _edges(line, (rise,), seconds, step)[0]
+
+
+def _edges(line: Line, rises: Sequence[float], seconds: float = 40e-6, step: float = STEP_S) -> list[Edge]:
     count = round(seconds / step)
     times: Floats = np.arange(count, dtype=float) * step
-    drive = np.interp(times, [0, EDGE_S], [-line.volts, line.volts])
-    volts = _play(line, _settled(line, -line.volts, 0.0), np.column_stack([drive, np.zeros(count)]), step)
+    drive = np.stack([np.interp(times, [0, r], [-line.volts, line.volts]) for r in rises], axis=1)
+    start = np.repeat(_settled(line, -line.volts, 0.0)[:, None], len(rises), axis=1)
+    volts = _play(line, start, np.stack([drive, np.zeros_like(drive)], axis=1), step)
+    return [_read(line, times, volts[:, k], rise) for k, rise in enumerate(rises)]
+
+
+def _read(line: Line, times: Floats, volts: Floats, rise: float) -> Edge:
     rest = line.volts * LOAD_OHMS / (LOAD_OHMS + line.source + line.ohms * line.length)
     signs = np.flatnonzero(np.diff(np.sign(volts)) != 0)
-    first = float(times[signs[0]]) if len(signs) else seconds
+    first = float(times[signs[0]]) if len(signs) else float(times[-1])
     around = np.flatnonzero(np.diff(np.sign(volts - rest)) != 0)
     ring = None
     if len(around) >= 4 and volts.max() - rest > 0.02 * line.volts:
         ring = 1 / (2 * float(np.mean(np.diff(times[around[:6]]))))
-    return Edge(
-        times, volts, float(volts.max() - line.volts), len(signs) - 1 if len(signs) else 0, ring, first - EDGE_S / 2
+    over, late = float(volts.max() - line.volts), first - rise / 2
+    return Edge(times, volts, over, len(signs) - 1 if len(signs) else 0, ring, late)
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Edges at the end of a line for boosters of 0.3 to 2 µs and 1 to 10 nF at its end: the mildest and the worst of them.
+
+    drawn: the edge of 1 µs and 2 nF. least, most: V from peak to peak of the wave they make.
+    """
+
+    drawn: Edge
+    mildest: Edge
+    worst: Edge
+    least: float
+    most: float
+
+
+def spread_at_end(line: Line) -> Spread:
+    """What the end of a line may see, over what nobody knows of the booster's edge and of what hangs there."""
+    found: dict[tuple[float, float], Edge] = {}
+    for farads in ENDS_F:
+        edges = _edges(replace(line, end_farads=farads), RISES_S)
+        found |= {(rise, farads): edge for rise, edge in zip(RISES_S, edges, strict=True)}
+    by_harm = sorted(found.values(), key=lambda e: (e.crossings, e.over))
+    swing = [2 * (line.volts + max(e.over, 0.0)) for e in found.values()]
+    return Spread(found[EDGE_S, DECODERS_F], by_harm[0], by_harm[-1], min(swing), max(swing))
+
+
+def against_measured(spread: Spread, measured: float) -> str:
+    """How a peak-to-peak reading at the end of a bus stands to the sum, in a sentence or two."""
+    band = f"the sum says {spread.least:.0f} to {spread.most:.0f} V"
+    if spread.least * 0.97 <= measured <= spread.most * 1.03:
+        return f"Measured {measured:g} V from peak to peak; {band}: they agree."
+    off = measured - (spread.most if measured > spread.most else spread.least)
+    return (
+        f"Measured {measured:g} V from peak to peak; {band}: {abs(off):.0f} V {'more' if off > 0 else 'less'} than it explains. "
+        + (
+            "The instrument's own leads may be in it: measure with a short ground lead, right at the end of the bus."
+            if off > 0
+            else "A train or a decoder with a reservoir on the bus holds the wave down: measure with nothing on the track."
+        )
     )
 
 
@@ -241,13 +299,35 @@ def short_amps(layout: Layout, run_id: str) -> float:
     return guard[1].trip_amps if guard and guard[1].trip_amps else USUAL_TRIP_AMPS
 
 
+IDLE_PACKET = (31, 11)
+"""Ones and zeros of an idle packet. NMRA S-9.2, from memory; the count is arithmetic."""
+ZERO_BIT_S = 100e-6
+"""Nominal half of a zero bit, s. NMRA S-9.1, from memory; certainty B."""
+
+
+def filter_watts_in_use(
+    volts: float, half_bit: float = 58e-6, ohms: float = FILTER_OHMS, farads: float = FILTER_F
+) -> float:
+    """Heat in the end filter's resistor while idle packets run, W: each edge's 2·C·V²·tanh(T/2RC), over the packet's time.
+
+    >>> round(filter_watts_in_use(14.4), 2)
+    0.6
+
+    Source: as `filter_watts`, with the mix of ones and zeros of an idle packet.
+    """
+    ones, zeros = IDLE_PACKET
+    heat = sum(2 * n * filter_watts(volts, t, ohms, farads) * t for n, t in ((ones, half_bit), (zeros, ZERO_BIT_S)))
+    return heat / (2 * (ones * half_bit + zeros * ZERO_BIT_S))
+
+
 def filter_advice(layout: Layout) -> str:
     """What the end filter's parts must stand at this layout's track volts."""
-    volts = layout.brief.track_volts
-    watts = filter_watts(volts, layout.brief.rules.half_bit)
+    volts, half_bit = layout.brief.track_volts, layout.brief.rules.half_bit
+    worst, usual = filter_watts(volts, half_bit), filter_watts_in_use(volts, half_bit)
     return (
-        f"The filter's resistor gives off {watts:.2f} W at {volts:g} V: use one of {safe_rating(watts):g} W, flameproof, in free air, with a film "
-        "capacitor of 100 V or more. Half a watt burns. Never behind a detector: it reads as a train."
+        f"The filter's resistor gives off {usual:.2f} W at {volts:g} V in usual traffic and {worst:.2f} W when only ones are sent: use one of "
+        f"{safe_rating(worst):g} W, flameproof, in free air, with a film capacitor of 100 V or more. Half a watt is one school: it runs at or over "
+        "its rating, hot enough to char paint. Never behind a detector: it reads as a train."
     )
 
 
@@ -278,13 +358,27 @@ SCHOOLS = (
 SETTLED_BY = "Calculated, not measured: an oscilloscope across the end of the bus, with no train on it, settles it."
 
 
-def verdict(edge: Edge, volts: float) -> str:
-    """What an edge means for trains, in a sentence or two."""
-    if edge.crossings > 0:
-        times = "once more" if edge.crossings == 1 else f"{edge.crossings} times more"
-        return f"It goes through zero {times} after each edge: a decoder may read an edge nobody sent. Tie the two wires together, or put the filter at the end."
-    if volts + edge.over > PEAK_VOLTS:
-        return f"It peaks at {volts + edge.over:.0f} V, over the {PEAK_VOLTS:g} V track should never see, while the bus is empty. Tie the wires together, or filter."
-    if edge.over > 0.1 * volts:
-        return f"It rings by {edge.over:.1f} V and settles without harm: no filter is needed here."
-    return "A clean edge: neither twisting nor a filter would be noticed."
+def _cure(tied: bool, filtered: bool) -> str:
+    if filtered:
+        return "A suppressor across the district holds what is left."
+    return "Put the filter at the end." if tied else "Tie the two wires together, or put the filter at the end."
+
+
+def verdict(spread: Spread, volts: float, tied: bool = False, filtered: bool = False) -> str:
+    """What the edges at the end of a bus mean for trains, judged by the worst of them, in a sentence or two.
+
+    Args:
+        volts: of the square wave. tied: its wires touch already. filtered: a filter hangs at its end.
+    """
+    worst, mild = spread.worst, spread.mildest
+    if worst.crossings > 0:
+        times = "once more" if worst.crossings == 1 else f"{worst.crossings} times more"
+        some = "" if mild.crossings > 0 else "With the quickest edges and a row of decoders at its end "
+        start = f"{some}it goes" if some else "It goes"
+        return f"{start} through zero {times} after each edge: a decoder may read an edge nobody sent. {_cure(tied, filtered)}"
+    if volts + worst.over > PEAK_VOLTS:
+        mildly = f", {volts + mild.over:.0f} V at best" if volts + mild.over <= PEAK_VOLTS else ""
+        return f"It peaks at up to {volts + worst.over:.0f} V{mildly}, over the {PEAK_VOLTS:g} V track should never see, while the bus is empty. {_cure(tied, filtered)}"
+    if worst.over > 0.1 * volts:
+        return f"It rings by {max(mild.over, 0.0):.1f} to {worst.over:.1f} V and settles without harm: no filter is needed here."
+    return "A clean edge, with any booster: neither twisting nor a filter would be noticed."

@@ -8,6 +8,9 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.signal import behind_detector, filter_heat, safe_rating
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 
+HALF_WATT_SCHOOL = 0.6
+"""A resistor rated under this share of its worst heat is less than any school has; half a watt at 14.4 V is 0.7."""
+
 
 @rule("filter behind a detector")
 def filter_detected(facts: Facts) -> Iterator[Finding]:
@@ -41,10 +44,10 @@ def filter_heats(facts: Facts) -> Iterator[Finding]:
             continue
         wants = safe_rating(heat)
         yield Finding(
-            key=f"filter-heat:{i}", rule="filter resistor too small", severity="must" if run.filter.watts < heat else "should",
+            key=f"filter-heat:{i}", rule="filter resistor too small", severity="must" if run.filter.watts < HALF_WATT_SCHOOL * heat else "should",
             title=f"The filter resistor of bus {run.label} gives off {heat:.2f} W and is rated {run.filter.watts:g} W",
             why="It sits in still air under a board, beside wood. At its full rating a resistor is hot enough to burn skin and char paint.",
-            mend=f"One of {wants:g} W, flameproof, in free air.", place=Place("run", i), shows=(i,),
+            mend=f"One of {wants:g} W, flameproof, in free air. Half a watt is one school at the volts of small scales; it runs over its rating.", place=Place("run", i), shows=(i,),
             figures=(("heat", f"{heat:.2f} W"), ("rated", f"{run.filter.watts:g} W")),
             mends=(Mend(f"Rated {wants:g} W", [{"op": "replace", "path": f"/runs/{i}/filter/watts", "value": wants}]),) if wants >= 2 * heat else (),
             source="calculated, checked against a circuit simulator",

@@ -113,10 +113,10 @@ def _many_shorts(facts: Facts, group: list[Short]) -> Finding:
     listed = "; ".join(
         _when(layout, s) or "always" for s in sorted(group, key=lambda s: (len(s.settings), s.settings))[:LISTED]
     )
-    count = f"More than {len(group)}" if more else f"{len(group)}"
+    count = "Many settings of the turnouts here" if more else f"{len(group)} settings of {len(nodes)} turnouts"
     return Finding(
         key=f"joined-many:{first.kind}:{first.one}:{first.other}", rule="rails joined through turnouts", severity="should" if first.kind in ("districts", "boosters") else "must",
-        title=f"{count} settings of {len(nodes) if not more else 'many'} turnouts join feeders whose wires differ: {FOLLOWS[first.kind]}",
+        title=f"{count} join feeders whose wires differ: {FOLLOWS[first.kind]}",
         why=f"Turnouts that route power, fed from both sides, must agree at both ends. Such as: {listed}. {rail_path(layout, first)}.",
         mend="Gap the frog-side rails of the turnouts at one end at least, and feed each track; step Track, Dead track, works it out.",
         place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2), shows=tuple(dict.fromkeys((first.one, first.other, *nodes))),

@@ -11,9 +11,9 @@ from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch,
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import CONDUCTORS, thinner_gauge
 from jolly_copper.core.layout.document import REVERSERS, Feeder, Layout, Run
+from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
 from jolly_copper.core.materials.copper import (
     gauges_light_to_heavy,
-    may_carry_amps,
     seconds_to_heat,
 )
 from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
@@ -26,7 +26,8 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
     for (kind, owner), (scene, held) in facts.carried.items():
         thing = layout.runs[owner] if kind == "run" else layout.feeders[owner]
         gauge = read_gauge(thing.gauge) if isinstance(thing, Run) else thinner_gauge(thing)
-        carries, amps = may_carry_amps(gauge), max(held, scene)
+        school, amps = may_carry(gauge), max(held, scene)
+        carries = school.amps
         warm = amps**2 * (run_ohms_per_metre(layout, thing) if isinstance(thing, Run) else _warmest(layout, thing))
         place = Place(kind, owner, *((thing.track, thing.at) if kind == "feeder" else ()))  # type: ignore[union-attr]
         what = f"{'Bus' if kind == 'run' else 'Feeder'} {thing.label}"
@@ -44,9 +45,9 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
                 f"{_seconds(seconds_to_heat(gauge, amps))}. Low track volts still start fires.",
                 mend=f"{fit} carries it; or a smaller trip upstream. Local codes and licensed practice come first." if fit
                 else "A smaller trip upstream, or a second wire.",
-                place=place, shows=(owner,), figures=(("carries", print_current(amps)), ("good for", print_current(carries)), ("heat", f"{warm:.2f} W/m")),
+                place=place, shows=(owner,), figures=(("carries", print_current(amps)), ("good for", f"{print_current(carries)}, {school.name}"), ("heat", f"{warm:.2f} W/m")),
                 mends=(Mend(f"{what} to {fit}", gauge_patch(layout, kind, owner, str(fit))),) if fit else (),
-                source="half the widely copied chassis-wiring list; certainty C",
+                source=f"{school.name}: {school.source}",
             )  # fmt: skip
         elif warm > heat_rule and kind == "run":
             yield Finding(

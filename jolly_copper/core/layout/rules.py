@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import Field
 
 from jolly_copper.core.layout.fields import Model, Number
+from jolly_copper.core.materials.copper import USUAL_CELSIUS
 
 
 def _rule(
@@ -180,7 +181,7 @@ class HouseRules(Model):
         json_schema_extra={"unit": "yes or no", "schools": "One pair per district; or one pair for all track and other pairs for accessories", "source": "common practice"},
     )  # fmt: skip
     wire_celsius: Number = _rule(
-        30, "°C", "Wire temperature for sums", "Under a baseboard on an open day. Copper gains 4 % from 20 to 30 °C.",
+        USUAL_CELSIUS, "°C", "Wire temperature for sums", "Under a baseboard on an open day. Copper gains 4 % from 20 to 30 °C.",
         "20 °C in most tables", ge=0, le=90,
     )  # fmt: skip
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from functools import lru_cache
 from typing import Literal
@@ -19,6 +18,8 @@ RESISTIVITY = 0.017241
 """Annealed copper at 20 °C, Ω·mm²/m. Source: IEC 60028 (100 % IACS). Certainty A."""
 TEMPERATURE_RISE = 0.00393
 """Share of resistance gained per °C, from 20 °C. Source: IEC 60028. Certainty A."""
+USUAL_CELSIUS = 30.0
+"""Wire temperature for sums: under a baseboard on an open day. Common practice, no source; most tables are for 20 °C."""
 STRANDING = 1.02
 """Stranded AWG over solid AWG: the lay makes each strand longer. NEC chapter 9 table 8, from memory. Certainty B."""
 
@@ -173,58 +174,9 @@ def skin_effect(gauge: Gauge, half_bit: float = 58e-6, edge: float = 1e-6) -> fl
     return float(np.sum(ratio * weight) / np.sum(weight))
 
 
-CHASSIS_AMPS = {
-    10: 55.0,
-    12: 41.0,
-    14: 32.0,
-    16: 22.0,
-    18: 16.0,
-    20: 11.0,
-    22: 7.0,
-    24: 3.5,
-    26: 2.2,
-    28: 1.4,
-    30: 0.86,
-}
-"""Widely copied chassis-wiring list, one wire in free air; primary source unclear. Certainty C as engineering."""
-CIRCULAR_MILS_PER_AMP = 700.0
-"""The conservative half of the same list: circular mils over 700. Certainty A (arithmetic)."""
-BUNDLE_FACTOR = 0.5
-"""Wires under a railroad lie bundled and stapled to wood, so half the free-air figure is used here. Certainty C."""
-
-
 def circular_mils(gauge: Gauge) -> float:
     """Area in circular mils: 1 cmil = π/4·(0.0254 mm)²."""
     return area_mm2(gauge) / (math.pi / 4 * 0.0254**2)
-
-
-@lru_cache(maxsize=256)
-def may_carry_amps(gauge: Gauge) -> float:
-    """The current this tool lets one wire carry without end, A.
-
-    Half of the widely copied chassis-wiring figure for one wire in free air (wires here lie bundled against wood);
-    between listed sizes, interpolated on a logarithmic scale of area. For heavier wire than 10 AWG: cmil/700·2.
-    Building-wire rules (NEC 240.4(D): 15 A for 14, 20 A for 12) may be lower for fixed wiring and come first there.
-
-    >>> from jolly_copper.core.quantities import read_gauge
-    >>> may_carry_amps(read_gauge("18 AWG"))
-    8.0
-
-    Source: as above; certainty C. Local codes and licensed practice come first.
-    """
-    mils = circular_mils(gauge)
-    points = sorted((circular_mils(Gauge("awg", float(n))), amps * BUNDLE_FACTOR) for n, amps in CHASSIS_AMPS.items())
-    if mils > points[-1][0] * (1 + 1e-9):
-        return max(points[-1][1], mils / CIRCULAR_MILS_PER_AMP * 2)
-    if mils <= points[0][0]:
-        return points[0][1] * mils / points[0][0]
-    for (low_mils, low_amps), (high_mils, high_amps) in itertools.pairwise(points):
-        if mils <= high_mils * (1 + 1e-12):
-            if math.isclose(mils, high_mils, rel_tol=1e-9):
-                return high_amps
-            share = math.log(mils / low_mils) / math.log(high_mils / low_mils)
-            return float(low_amps * (high_amps / low_amps) ** share)
-    raise AssertionError("unreachable: the list covers every size between its ends")
 
 
 def seconds_to_heat(gauge: Gauge, amps: float, from_celsius: float = 25.0, to_celsius: float = 105.0) -> float:

@@ -21,7 +21,7 @@ from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import cut_of_runs, run_length
 from jolly_copper.core.circuits.points import Floats
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.materials.copper import may_carry_amps
+from jolly_copper.core.materials.ampacity import may_carry_amps
 from jolly_copper.core.proposals.wire_market import Market, market, price_of
 from jolly_copper.core.quantities import Gauge, read_gauge
 

@@ -12,8 +12,9 @@ import numpy as np
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import cut_length, feeder_length, longest_feeder
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.ampacity import may_carry_amps
 from jolly_copper.core.materials.connectors import CONNECTORS, fits
-from jolly_copper.core.materials.copper import area_mm2, gauges_light_to_heavy, may_carry_amps
+from jolly_copper.core.materials.copper import area_mm2, gauges_light_to_heavy
 from jolly_copper.core.proposals.sizing import Limits
 from jolly_copper.core.proposals.wire_market import COPPER_G_PER_MM2_M, Market
 from jolly_copper.core.quantities import Gauge, read_gauge
