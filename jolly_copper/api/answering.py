@@ -20,7 +20,7 @@ from jolly_copper.core.circuits.lengths import (
     terminal_point,
 )
 from jolly_copper.core.circuits.protection import goes_dark, opening_at
-from jolly_copper.core.circuits.staircase import explain
+from jolly_copper.core.circuits.staircase import PointAnswer, explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import STEPS, Finding
 from jolly_copper.core.layout.document import Layout
@@ -253,6 +253,26 @@ def _opens(facts: Facts, circuit: str, coin: float) -> str:
     return f"{layout.devices[opening.device].name} opens first{after}{wrong}; {dark} of track goes dark."
 
 
+def _as_read(found: PointAnswer) -> dict[str, str | None]:
+    """What breakers that read the mean or the peak would see, where it differs from the effective value by 3 % or more."""
+    read = found.reading
+    if read is None or read.mean > 0.97 * read.effective:
+        return {"coin_mean_text": None, "coin_peak_text": None}
+    most = found.limit.amps if found.limit else math.inf
+    return {
+        "coin_mean_text": print_current(min(read.mean, most)),
+        "coin_peak_text": print_current(min(read.peak, most)),
+    }
+
+
+def _limit(layout: Layout, found: PointAnswer) -> str | None:
+    limit = found.limit
+    if limit is None or limit.by is None or found.coin < limit.amps - 1e-9:
+        return None
+    name = layout.devices[limit.by].name
+    return f"{name} is guessed to give no more, from its label" if limit.guess else f"{name} gives no more"
+
+
 def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
     layout, units = facts.layout, facts.layout.brief.units
     found = explain(facts, track, at)
@@ -270,9 +290,9 @@ def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
         track=found.track, track_name=layout.tracks[found.track].name, at=found.at, at_text=print_length(found.at, units), x=x, y=y,
         section=layout.sections[found.section].name if found.section else None, circuit=found.circuit,
         circuit_name=layout.circuits[found.circuit].name if found.circuit else None, live=found.live, volts=found.volts,
-        volts_text=print_volts(found.volts), exact_text=print_volts(found.exact_volts), lost_text=f"{lost * 100:.0f} %",
+        volts_text=print_volts(found.volts), least_text=print_volts(found.least_volts), exact_text=print_volts(found.exact_volts), lost_text=f"{lost * 100:.0f} %",
         source_text=print_volts(found.source_volts), source_volts=found.source_volts, loop_text=print_ohms(found.loop_ohms),
-        coin_text=print_current(found.coin), coin_exact_text=print_current(found.coin_exact),
+        coin_text=print_current(found.coin), coin_exact_text=print_current(found.coin_exact), **_as_read(found), limit_text=_limit(layout, found),
         trip_text=print_current(found.trip) if found.trip else None,
         trips=found.coin >= found.trip if found.trip and found.live else None,
         ratio=found.coin / found.trip if found.trip and found.live else None,

@@ -154,7 +154,7 @@ def _shape(
         for k, d in enumerate(proposal.districts) for n in d.stretches for t, start, end in proposal.plan.stretches[n].pieces
     ]  # fmt: skip
     label = f"Divide into {many(len(districts), 'district')} on {many(len(boosters), 'booster')}"
-    return DivisionShape(districts=districts, boosters=boosters, cuts=cuts, inks=drawn, needs=needs(layout, proposal, then), warning=warning(proposal),
+    return DivisionShape(districts=districts, boosters=boosters, cuts=cuts, inks=drawn, needs=needs(layout, proposal, then), warning=warning(layout, proposal),
                          change=MendShape(label=label, patch=patch))  # fmt: skip
 
 

@@ -14,8 +14,9 @@ from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_s
 from jolly_copper.core.drawing.acts import Act, CutGap, Like, after_cut, perform
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.taking_in import Report, take_in
-from jolly_copper.core.layout.document import USUAL_VOLTS, Brief, Control, Layout, Scale
+from jolly_copper.core.layout.document import Brief, Control, Layout, Scale
 from jolly_copper.core.layout.fields import Name
+from jolly_copper.core.materials.sources import usual_source
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
 from jolly_copper.exchange.cells import FileRefused
@@ -36,7 +37,7 @@ class NewLayout(BaseModel):
 @router.post("/layouts/new", status_code=201)
 def new_layout(wanted: NewLayout, store: StoreUsed) -> shapes.State:
     """An empty layout to draw on."""
-    volts = USUAL_VOLTS[wanted.control]
+    volts = usual_source(wanted.scale, wanted.control).volts
     brief = Brief(scale=wanted.scale, control=wanted.control, units=wanted.units, track_volts=volts)
     return answering.state(store.add(free_id(store, wanted.name), Layout(name=wanted.name, brief=brief)))
 

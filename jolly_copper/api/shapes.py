@@ -199,6 +199,8 @@ class PointShape(BaseModel):
     live: bool
     volts: float
     volts_text: str
+    least_text: str
+    """With the high end of the inductive estimate."""
     exact_text: str
     lost_text: str
     source_text: str
@@ -206,6 +208,11 @@ class PointShape(BaseModel):
     loop_text: str
     coin_text: str
     coin_exact_text: str
+    coin_mean_text: str | None
+    """As a breaker that reads the mean would see it, where that differs."""
+    coin_peak_text: str | None
+    limit_text: str | None
+    """What bounds it at the source: a limit somebody wrote down, or a guess."""
     trip_text: str | None
     trips: bool | None
     ratio: float | None

@@ -20,6 +20,10 @@ def unwired_bay() -> Layout:
         data[kind] = {}
     for load in data["loads"].values():
         load["terminal"] = None
+    data["boards"]["board7"]["removable"] = True
     data["name"] = "Gannet Bay, unwired"
-    data["notes"] = "The demo railroad divided into districts, with nothing wired yet. Step Wire, Lay it."
+    data["notes"] = (
+        "The demo railroad divided into districts, with nothing wired yet. Boards 6 and 7 both lift out: one plug for each pair at "
+        "the joint between them. Step Wire, Lay it."
+    )
     return read_layout(data)

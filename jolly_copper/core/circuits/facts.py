@@ -31,6 +31,7 @@ from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.power_tree import PowerTree
+from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.materials.joints import COIN
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 from jolly_copper.core.rails.topology import Topology, map_topology
@@ -151,9 +152,9 @@ class Facts:
 
     @cached_property
     def usual_feeder(self) -> tuple[str, str]:
-        """Gauge and strands this layout uses most for feeders; 20 AWG solid where it has none."""
+        """Gauge and strands this layout uses most for feeders; 20 AWG or 0.5 mm² solid where it has none."""
         used = Counter((f.gauge, f.strands) for f in self.layout.feeders.values())
-        return max(sorted(used), key=used.__getitem__, default=("20 AWG", "solid"))
+        return max(sorted(used), key=used.__getitem__, default=(in_units("20 AWG", self.layout.brief.units), "solid"))
 
     @cached_property
     def next_feeder(self) -> str:

@@ -91,13 +91,24 @@ def longest_feeder(rules: HouseRules, gauge: Gauge) -> float:
     return rules.longest_fine_feeder if is_fine(gauge) else rules.longest_heavy_feeder
 
 
-def cut_length(layout: Layout, measured: float) -> float:
+def cut_length(layout: Layout, measured: float, each_end: float | None = None) -> float:
     """What to cut, mm: measured length, slack along it, and slack at both ends, rounded up to 5 mm.
 
-    cut = measured · (1 + slack share) + 2 · slack at each end.
+    cut = measured · (1 + slack share) + 2 · slack at each end (the house's, or as given).
     """
     rules = layout.brief.rules
-    return math.ceil((measured * (1 + rules.slack_share) + 2 * rules.slack_each_end) / 5 - 1e-9) * 5
+    each = rules.slack_each_end if each_end is None else each_end
+    return math.ceil((measured * (1 + rules.slack_share) + 2 * each) / 5 - 1e-9) * 5
+
+
+def feeder_needs(layout: Layout, measured: float) -> float:
+    """What a feeder's wire must be cut to at least, mm: with the slack the house wants at feeders."""
+    return cut_length(layout, measured, layout.brief.rules.slack_at_feeders)
+
+
+def feeder_cut(layout: Layout, measured: float) -> float:
+    """What to cut a feeder's wire to, mm: what it needs, and no less than the length leads are prepared in."""
+    return max(feeder_needs(layout, measured), layout.brief.rules.prepared_lead)
 
 
 SAME_PLACE_MM = 1.0

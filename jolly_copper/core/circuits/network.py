@@ -20,10 +20,10 @@ from jolly_copper.core.circuits.lengths import feeder_length, run_length
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, run_ohms_per_metre
 from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
 from jolly_copper.core.layout.document import Device, Layout, Run, Track
-from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree
+from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree, reads_a_rail
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
-from jolly_copper.core.rails.nets import cut_sides, gaps_at
+from jolly_copper.core.rails.nets import cut_sides, gaps_at, read_pieces
 from jolly_copper.core.rails.pieces import (
     PAIR_MM,
     SIDES,
@@ -167,6 +167,8 @@ def _devices(layout: Layout, tree: PowerTree, work: Assembly) -> None:
         if device.kind in SOURCES or device.kind in DC_SOURCES:
             work.resistor("source", device_id, "", out["A"], out["B"], [Part("source", device_id, device.ohms)])
             continue
+        if reads_a_rail(layout, device):
+            continue  # it sits in no power wire: what it reads is a rail with no feeder of its own
         run_id = arrives.get(device_id) or (shared.get((device.board, device.input)) if device.board else None)
         if run_id is not None:
             # A run of one wire brings only that one: the other stays the bus it was tapped from.
@@ -282,6 +284,7 @@ def _rails(
     layout: Layout, rails: RailMap, stops: dict[Piece, set[float]], found: MeasuredParts, work: Assembly
 ) -> list[Span]:
     gaps_on = gaps_at(layout, rails)
+    read = read_pieces(layout, rails)
     spans: list[Span] = []
     at_ends: dict[tuple[str, str, str], float | None] = {}
     for track_id, track in layout.tracks.items():
@@ -295,6 +298,8 @@ def _rails(
         pieces = rails.pieces[track_id]
         for piece, following in itertools.pairwise(pieces):
             cut = cut_sides(layout, gaps, piece.end)
+            if len(cut) == 1 and (piece in read or following in read):
+                cut = set()  # an isolated rail: the other outer rail carries on where this one is cut
             for side in SIDES:
                 if side not in cut:
                     work.joined.join(("rail", piece, piece.end, side), ("rail", following, following.start, side))

@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, nudging, signalling, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.layout.document import LoadKind, ObstacleKind
+from jolly_copper.core.layout.document import Bridge, LoadKind, ObstacleKind
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.materials.joints import JoinerKind
@@ -58,6 +58,7 @@ class PlaceTable(Model):
     y: Coordinate
     size: Annotated[float, Field(ge=50, le=5000)] | None = None
     angle: float = 0
+    bridge: Bridge = "split ring"
 
 
 class CrossTracks(Model):
@@ -286,7 +287,10 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
             thing = {"name": name, "kind": act.kind, "outline": outline}
             return ("obstacle", sheet.add("obstacles", "O", thing)), f"Draw {name}"
         case PlaceTable():
-            return ("node", nodes.set_table(sheet, act.kind, act.x, act.y, act.size, act.angle)), f"Place a {act.kind}"
+            return (
+                "node",
+                nodes.set_table(sheet, act.kind, act.x, act.y, act.size, act.angle, act.bridge),
+            ), f"Place a {act.kind}"
         case CrossTracks():
             i = crossings.cross(sheet, act.one, act.one_at, act.other, act.other_at, act.kind)
             return ("node", i), f"{act.kind.capitalize()} {i}"

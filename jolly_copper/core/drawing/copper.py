@@ -14,6 +14,9 @@ from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.power_tree import may_hang
+from jolly_copper.core.layout.words import SOURCE
+from jolly_copper.core.materials.copper import in_units
+from jolly_copper.core.materials.sources import usual_source
 from jolly_copper.core.rails.pieces import PAIR_MM
 
 TERMINALS_EVERY_MM = 1200.0
@@ -54,7 +57,7 @@ def add_circuit(sheet: Sheet, name: str, **more: Any) -> str:
 def add_source(sheet: Sheet, kind: Literal["station", "booster", "supply"], x: float, y: float) -> str:
     """A station or booster with a circuit of its own, or the first circuit that nothing feeds yet. Answers its id.
 
-    Its ratings are the usual ones of a 5 A unit, to be put right from its label.
+    Its ratings are the usual ones for the scale and the control, marked as guesses until somebody reads its label.
     """
     if kind == "supply":
         return add_supply(sheet, x, y)
@@ -63,10 +66,16 @@ def add_source(sheet: Sheet, kind: Literal["station", "booster", "supply"], x: f
         (c for c, v in sheet["circuits"].items() if c not in fed and v.get("purpose", "track") == "track"), None
     ) or add_circuit(sheet, f"Track {len(sheet['circuits']) + 1}")
     number = 1 + sum(d["kind"] == kind for d in sheet["devices"].values())
+    brief = sheet.data["brief"]
+    usual, name = (
+        usual_source(brief["scale"], brief["control"]),
+        kind if kind == "station" else SOURCE[brief["control"]],
+    )
     return sheet.add(
         "devices", "D",
-        {"kind": kind, "name": f"{kind.capitalize()} {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "input": None, "output": circuit,
-         "label_amps": 5, "measured_amps": None, "volts": None, "limit_amps": 8, "trip_amps": 5, "trip_seconds": 0.25, "ohms": 0.025, "sensed": "A"},
+        {"kind": kind, "name": f"{name.capitalize()} {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "input": None, "output": circuit,
+         "label_amps": usual.amps, "measured_amps": None, "volts": None, "limit_amps": usual.limit, "trip_amps": usual.amps, "trip_seconds": usual.trip_seconds,
+         "ohms": usual.ohms, "sensed": "A", "guessed": True},
     )  # fmt: skip
 
 
@@ -186,7 +195,7 @@ def add_run(
 
 def draw_run(
     sheet: Sheet, points: list[tuple[float, float]], *, device: str | None = None, terminal: str | None = None,
-    gauge: str = "14 AWG", ends_at_device: str | None = None, every: float = TERMINALS_EVERY_MM,
+    gauge: str | None = None, ends_at_device: str | None = None, every: float = TERMINALS_EVERY_MM,
 ) -> str:  # fmt: skip
     """A bus from a device or a terminal along these points, with terminals along it and at its end. Answers its id.
 
@@ -210,7 +219,7 @@ def draw_run(
         (r for r in sheet["runs"].values() if r["circuit"] == circuit), next(iter(sheet["runs"].values()), {})
     )
     label = add_run(
-        sheet, circuit, path, device=device, terminal=terminal, ends_at_device=ends_at_device, gauge=usual.get("gauge", gauge),
+        sheet, circuit, path, device=device, terminal=terminal, ends_at_device=ends_at_device, gauge=gauge or usual.get("gauge") or in_units("14 AWG", sheet.data["brief"]["units"]),
         strands=usual.get("strands", "stranded"), make=usual.get("make", "side by side"),
     )  # fmt: skip
     if ends_at_device is None:

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, new_node, unit
+from jolly_copper.core.layout.document import Bridge
 
 USUAL_TABLE_MM = {"turntable": 300.0, "traverser": 600.0}
 """Pit and bridge to start with. Common practice for the smaller scales, no source; certainty C."""
@@ -150,7 +151,9 @@ def turn_into(sheet: Sheet, node_id: str, kind: str) -> None:
     node["kind"] = kind
 
 
-def set_table(sheet: Sheet, kind: str, x: float, y: float, size: float | None = None, angle: float = 0) -> str:
+def set_table(
+    sheet: Sheet, kind: str, x: float, y: float, size: float | None = None, angle: float = 0, bridge: Bridge = "split ring"
+) -> str:  # fmt: skip
     """Put a turntable (pit of this diameter) or traverser (bridge of this length) on the plan. Answers its id.
 
     Without a size it gets one to be put right by tape.
@@ -158,5 +161,5 @@ def set_table(sheet: Sheet, kind: str, x: float, y: float, size: float | None = 
     size = size or USUAL_TABLE_MM[kind]
     name = sheet.free("nodes", NAMED[kind])
     words = "Turntable" if kind == "turntable" else "Traverser"
-    sheet["nodes"][name] = new_node(kind, x, y, name=words, diameter=size, angle=angle)
+    sheet["nodes"][name] = new_node(kind, x, y, name=words, diameter=size, angle=angle, bridge=bridge)
     return name

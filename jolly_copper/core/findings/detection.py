@@ -12,6 +12,7 @@ from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import circuit_under
 from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.signalling import DetectorBoard, Driver
 from jolly_copper.core.materials.detectors import DETECTORS, deaf_kind
 from jolly_copper.core.quantities import print_current, print_length
@@ -21,6 +22,7 @@ from jolly_copper.core.signals.occupancy import sensing
 from jolly_copper.core.signals.sensitivity import MARGIN, sensitivity, vanishing
 
 FEW = 6
+READ_RAIL = "An isolated rail has no feeder: this one ties it to power, so it shows a train for ever. One wire goes from it to its input, and no other."
 
 
 @rule("feeder round its detector", "detect")
@@ -52,7 +54,7 @@ def bypassed(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             key=f"round:{feeder_id}", rule="feeder round its detector", severity="must",
             title=f"Feeder {feeder.label} in {section.name} goes round {device.name}: a train fed by it is not seen",
-            why=f"Both its wires are on the {layout.circuits[tied].name} bus. All feeders of a section belong behind its channel, with the {colour} wire.",
+            why=READ_RAIL if reads_a_rail(layout, device) else f"Both its wires are on the {layout.circuits[tied].name} bus. All feeders of a section belong behind its channel, with the {colour} wire.",
             mend=f"Its {colour} wire to a terminal of {circuit.name}; the other stays." if right else f"Run the {colour} wire of {section.name} home first (step Wire, Lay it).",
             place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id, feeder.terminal), figures=(("channel", device.name), ("tied to", layout.circuits[tied].name)),
             mends=(Mend(f"Take {feeder.label} behind {device.name}", patch),) if patch else (),

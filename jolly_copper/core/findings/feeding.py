@@ -14,8 +14,10 @@ from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.rules import LIGHT_RAIL_CODE
+from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
+from jolly_copper.core.rails.nets import read_pieces
 from jolly_copper.core.rails.pieces import Piece, rail_bonds
 
 STUB_MM = 300.0
@@ -26,9 +28,10 @@ STUB_MM = 300.0
 def no_feeder(facts: Facts) -> Iterator[Finding]:
     """Stretches between gaps that no feeder reaches: dead, joiners or not."""
     layout, units = facts.layout, facts.layout.brief.units
+    read = read_pieces(layout, facts.rails)  # an isolated rail wants none
     for number, extent in enumerate(facts.rails.extents):
         length = sum(p.end - p.start for p in extent)
-        if facts.network.fed_extents.get(number) or length < SHORTEST_STAND_MM:
+        if facts.network.fed_extents.get(number) or length < SHORTEST_STAND_MM or extent[0] in read:
             continue
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))
         at, track = (longest.start + longest.end) / 2, layout.tracks[longest.track]
@@ -38,7 +41,7 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
             key=f"no-feeder:{longest.track}:{longest.start:.0f}", rule="piece without feeder", severity="must",
             title=f"{track.name} has no feeder: {print_length(length, units)} of track is dead",
             why="Every end of it is a gap, a table or a bumper, so no joiner can bring power either."
-            + (" A sound engine parked there falls silent." if track.use == "engine terminal" else ""),
+            + (f" {PARKED[layout.brief.control]}" if track.use == "engine terminal" else ""),
             mend="One feeder pair; heavier if engines stand there.", place=Place("track", longest.track, longest.track, at),
             shows=(longest.track,), figures=(("dead track", print_length(length, units)),),
             mends=(Mend(f"Feeder for {track.name}", patch),) if patch else (),

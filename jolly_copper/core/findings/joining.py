@@ -8,10 +8,10 @@ from collections.abc import Iterator, Mapping
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import SAME_PLACE_MM, along_run, cuts_of, point_on_track, terminal_point
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.benchwork import board_at, board_name
+from jolly_copper.core.layout.benchwork import board_at, board_name, lifting_joints
 from jolly_copper.core.layout.connections import hung_at, pairs_at, plug_holds
 from jolly_copper.core.layout.document import Board, Layout
-from jolly_copper.core.layout.geometry import crossings, draw, inside
+from jolly_copper.core.layout.geometry import draw, inside
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
 from jolly_copper.core.materials.joints import TerminalKind
@@ -41,6 +41,15 @@ def crowded(facts: Facts) -> Iterator[Finding]:
     for i, terminal in layout.terminals.items():
         takes = pairs_at(layout, terminal)
         if tied[i] <= takes:
+            spare = layout.brief.rules.spare_posts
+            if terminal.kind == "screw strip" and takes - tied[i] < spare:
+                yield Finding(
+                    key=f"no-spare:{i}", rule="terminal too crowded", severity="look",
+                    title=f"Terminal {i} has {takes - tied[i]:g} posts for another pair; the house wants {spare:g} spare",
+                    why="Next year's feeder, or the wire that broke off, has nowhere to go.", mend="A longer strip while it is being mounted.", place=Place("terminal", i),
+                    shows=(i,), figures=(("pairs", str(tied[i])), ("takes", str(takes))),
+                    mends=(Mend(f"{i} as a strip for {takes + round(spare)} pairs", [{"op": "add", "path": f"/terminals/{i}/pairs", "value": takes + round(spare)}]),),
+                )  # fmt: skip
             continue
         kind = "screw strip" if terminal.kind == "screw strip" else terminal.kind
         feeders = [f for f in layout.feeders.values() if f.terminal == i]
@@ -112,15 +121,14 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
     for run_id, run in layout.runs.items():
         line = draw(run.path)
         have = [p.along for p in layout.plugs.values() if p.run == run_id]
-        wanting: list[tuple[str, float]] = []
-        for board, outline in lifting.items():
-            for drawn in crossings(line, [outline.corners]):
-                at = along_run(run, drawn)
-                if all(abs(at - p) > NEAR_A_JOINT_MM for p in have):
-                    wanting.append((board, at))
+        wanting: list[tuple[tuple[str, ...], float]] = []
+        for joint in lifting_joints(layout, line):
+            at = along_run(run, joint.at)
+            if all(abs(at - p) > NEAR_A_JOINT_MM for p in have):
+                wanting.append((joint.boards, at))
         if not wanting:
             continue
-        names = ", ".join(dict.fromkeys(board_name(layout, b) for b, _ in wanting))
+        names = ", ".join(dict.fromkeys(board_name(layout, b) for boards, _ in wanting for b in boards))
         where = " and ".join(print_length(at, units) for _, at in wanting)
         patch = []
         taken = set(layout.plugs)

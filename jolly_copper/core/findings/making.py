@@ -7,9 +7,9 @@ from collections.abc import Iterator, Sequence
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import (
-    cut_length,
     cut_of_runs,
     feeder_length,
+    feeder_needs,
     point_on_track,
     run_length,
     terminal_point,
@@ -30,7 +30,7 @@ def cut_too_short(facts: Facts) -> Iterator[Finding]:
     layout, units, wanted = facts.layout, facts.layout.brief.units, cut_of_runs(facts.layout)
     wires = [("run", i, r.label, r.cut, run_length(r), wanted[i]) for i, r in layout.runs.items()]
     wires += [
-        ("feeder", i, f.label, f.cut, n := feeder_length(layout, f), cut_length(layout, n))
+        ("feeder", i, f.label, f.cut, n := feeder_length(layout, f), feeder_needs(layout, n))
         for i, f in layout.feeders.items()
     ]
     for kind, i, label, cut, length, want in wires:

@@ -13,6 +13,7 @@ from jolly_copper.core.circuits.staircase import PointAnswer, explain
 from jolly_copper.core.circuits.wires import gauge_patch
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.layout.connections import misfits
+from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.materials.copper import area_mm2, next_gauges_up
 from jolly_copper.core.quantities import print_current, print_ohms, print_volts, print_watts, read_gauge
 
@@ -201,7 +202,7 @@ def breaker_below_booster(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             key=f"breaker:{device_id}", rule="breaker below booster", severity="must",
             title=f"{device.name} trips at {print_current(device.trip_amps)}, {source[1].name} at {print_current(source[1].trip_amps)}",
-            why="The booster is as small and may be as quick: one derailment there stops every district it feeds.",
+            why=f"The {SOURCE[layout.brief.control]} is as small and may be as quick: one derailment there stops every district it feeds.",
             mend=f"Set the breaker to {print_current(wanted)} or below.",
             place=Place("device", device_id), shows=(device_id, source[0]),
             figures=(("breaker", print_current(device.trip_amps)), ("source", print_current(source[1].trip_amps)), ("at most", print_current(limit))),

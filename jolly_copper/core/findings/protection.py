@@ -9,6 +9,8 @@ from jolly_copper.core.circuits.protection import coordination, goes_dark
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.layout.words import FILLS, sources_word
+from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.quantities import print_current, print_long_length
 
 
@@ -71,7 +73,7 @@ def starts_after_trip(facts: Facts) -> Iterator[Finding]:
         yield Finding(
             key=f"starts:{asked.device}", rule="starts after a trip", severity="should" if device.inrush_amps is not None else "look",
             title=f"{device.name} lets {print_current(asked.starts)} through; after a trip {print_current(asked.inrush)} is asked for a moment",
-            why=f"Decoders and sound of {len(asked.trains)} trains fill up together when power returns.{again}",
+            why=f"{FILLS[layout.brief.control].capitalize()} of {len(asked.trains)} trains take more together when power returns.{again}",
             mend="Park fewer engines there, divide the district, or choose a device that rides through starting current.",
             place=Place("device", asked.device), shows=(asked.device,),
             figures=(("for a moment", print_current(asked.inrush)), ("lets through", print_current(asked.starts)), ("trains", str(len(asked.trains)))),
@@ -83,16 +85,16 @@ def reference_wire(facts: Facts) -> Iterator[Finding]:
     """Several boosters, and one that shares no reference wire with the others (house rule)."""
     layout = facts.layout
     boosters = {i: d for i, d in layout.devices.items() if d.kind in SOURCES}
-    if len(boosters) < 2 or not layout.brief.rules.reference_wire:
+    if len(boosters) < 2 or not layout.brief.rules.reference_wire or layout.brief.control != "dcc":
         return
     for i, device in boosters.items():
         if device.reference:
             continue
         yield Finding(
-            key=f"reference:{i}", rule="reference wire", severity="look", title=f"{device.name} has no reference wire to the other boosters",
-            why="A train over the gap between two boosters joins their commons; without a wire the current returns through signal leads.",
-            mend="A wire between the commons where the makers provide a place for it, 14 AWG or so. No earth rod: that belongs to a licensed electrician.",
-            place=Place("device", i), shows=tuple(boosters), figures=(("boosters", str(len(boosters))),),
+            key=f"reference:{i}", rule="reference wire", severity="look", title=f"{device.name} has no reference wire to the other {sources_word(layout.brief.control)}",
+            why=f"A train over the gap between two {sources_word(layout.brief.control)} joins their commons; without a wire the current returns through signal leads.",
+            mend=f"A wire between the commons where the makers provide a place for it, {in_units('14 AWG', layout.brief.units)} or so. No earth rod: that belongs to a licensed electrician.",
+            place=Place("device", i), shows=tuple(boosters), figures=((sources_word(layout.brief.control), str(len(boosters))),),
             mends=(Mend(f"{device.name} is tied to the reference wire", [{"op": "replace", "path": f"/devices/{i}/reference", "value": True}]),),
         )  # fmt: skip
 
@@ -114,7 +116,7 @@ def buses_joined(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 key=f"joined:{i}:{terminal}", rule="buses joined", severity="must",
                 title=f"Bus {run.label} joins {names[0]} to {names[1]} at terminal {terminal}",
-                why="Two boosters on one wire fight each other; they are never joined." if both
+                why=f"Two {sources_word(layout.brief.control)} on one wire fight each other; they are never joined." if both
                 else "A short in one then stops both, and neither breaker sees all of it.",
                 mend="Take the run off that terminal, or give it the circuit it belongs to.", place=Place("run", i), shows=(i, layout.terminals[terminal].run),
                 figures=(("one", names[0]), ("other", names[1])),

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+
+import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.giving import limit_of, source_volts, supply_behind, wanted_volts
-from jolly_copper.core.findings.model import Finding, Place, Severity, rule
+from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
+from jolly_copper.core.findings.reversing import node_name
 from jolly_copper.core.layout.document import Device
 from jolly_copper.core.layout.power_tree import PROTECTS, SOURCES
+from jolly_copper.core.layout.words import WEARS
+from jolly_copper.core.materials.sources import VOLTS_SCHOOLS, usual_source
 from jolly_copper.core.quantities import print_current, print_volts
 
 LABEL_HOLDS = 0.05
@@ -90,4 +96,75 @@ def below_its_label(facts: Facts) -> Iterator[Finding]:
             mend="Another supply, or its adjuster turned up with a meter on it; its mains side is for a licensed electrician.",
             place=Place("device", i), shows=(i,), figures=(("label" if marked else "brief", print_volts(wanted)), ("gives, with nothing drawn", print_volts(given)),
                      *((("measured", f"{print_volts(device.measured_volts)} at {print_current(device.measured_at_amps)}"),) if device.measured_volts is not None else ())),
+        )  # fmt: skip
+
+
+@rule("figures guessed", "zones")
+def guessed(facts: Facts) -> Iterator[Finding]:
+    """A source whose figures nobody has read from its label yet."""
+    for i, device in facts.layout.devices.items():
+        if device.kind not in SOURCES or not device.guessed:
+            continue
+        amps = print_current(device.label_amps) if device.label_amps else "no amps"
+        yield Finding(
+            key=f"guessed:{i}", rule="figures guessed", severity="look",
+            title=f"{device.name}'s figures are guesses for the scale: {print_volts(wanted_volts(facts.layout, i))}, {amps}",
+            why="Everything about its track is worked out with them.", mend="Read its label and its sheet, and type them on its card.",
+            place=Place("device", i), shows=(i,), figures=(("volts", print_volts(wanted_volts(facts.layout, i))), ("label amps", amps)),
+            mends=(Mend("They are as on its label", [{"op": "replace", "path": f"/devices/{i}/guessed", "value": False}]),),
+        )  # fmt: skip
+
+
+@rule("track volts too high", "zones")
+def too_high(facts: Facts) -> Iterator[Finding]:
+    """A source that gives more than the scale or the least-rated decoder of the fleet stands."""
+    layout = facts.layout
+    control, scale = layout.brief.control, layout.brief.scale
+    usual = usual_source(scale, control).volts
+    rated = sorted((k.most_volts, k.name) for k in layout.locos.values() if k.most_volts is not None)
+    for i, device in layout.devices.items():
+        if device.kind not in SOURCES:
+            continue
+        given = source_volts(layout, i)
+        if rated and given > rated[0][0] + 1e-9:
+            yield Finding(
+                key=f"burns:{i}", rule="track volts too high", severity="must",
+                title=f"{device.name} gives {print_volts(given)}; {rated[0][1]} stands {print_volts(rated[0][0])}",
+                why="More than its leaflet allows kills it at once, or in an evening.", mend="Fewer volts at the source, or keep that engine off.", place=Place("device", i),
+                shows=(i,), figures=(("gives", print_volts(given)), ("least rated", f"{rated[0][1]}, {print_volts(rated[0][0])}")),
+            )  # fmt: skip
+        elif given > usual + HOT_VOLTS + 1e-9:
+            yield Finding(
+                key=f"hot:{i}", rule="track volts too high", severity="should",
+                title=f"{device.name} gives {print_volts(given)}; {print_volts(usual)} is usual in {scale}",
+                why=f"More than {print_volts(HOT_VOLTS)} over the usual wears {WEARS[control]}. Schools: {VOLTS_SCHOOLS[control]}",
+                mend="Set it lower where it can be set, or type what your engines stand in step Trains.", place=Place("device", i), shows=(i,),
+                figures=(("gives", print_volts(given)), ("usual", print_volts(usual))), source="NMRA S-9.1, from memory, for the 2 V; usual volts are common practice",
+            )  # fmt: skip
+
+
+@rule("frog unit volts", "track")
+def frog_units(facts: Facts) -> Iterator[Finding]:
+    """An automatic frog unit where the track gets fewer volts than it needs."""
+    layout, least = facts.layout, facts.layout.brief.rules.frog_unit_volts
+    wanting = {i for i, n in layout.nodes.items() if n.frog == "live" and n.contact == "automatic"}
+    worst: dict[str, tuple[float, str, float]] = {}
+    for track_id, track in layout.tracks.items():
+        for port, end in ((track.a, 0.0), (track.b, facts.rails.lengths[track_id])):
+            if port.node not in wanting:
+                continue
+            rows = np.flatnonzero([facts.network.spans[s].track == track_id for s in facts.points.span])
+            row = int(rows[np.argmin(np.abs(facts.points.at[rows] - end))])
+            volts = float(facts.volts[row])
+            if math.isfinite(volts) and (port.node not in worst or volts < worst[port.node][0]):
+                worst[port.node] = (volts, track_id, end)
+    for node, (volts, track_id, end) in sorted(worst.items()):
+        if volts >= least - 1e-9:
+            continue
+        name = node_name(layout, node)
+        yield Finding(
+            key=f"frog-unit:{node}", rule="frog unit volts", severity="should", title=f"The frog unit of {name} gets {print_volts(max(volts, 0.0))} at worst and needs {print_volts(least)}",
+            why="Below that it does not turn the frog, and the engine on it stands.", mend="A feeder at the turnout, heavier wire, or a contact on its motor instead.",
+            place=Place("track", track_id, track_id, end), shows=(node, track_id), figures=(("at worst", print_volts(volts)), ("house rule", print_volts(least))),
+            mends=(Mend(f"A contact for {name}", [{"op": "replace", "path": f"/nodes/{node}/contact", "value": "contact"}]),),
         )  # fmt: skip

@@ -11,6 +11,7 @@ from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, 
 from jolly_copper.core.findings.reversing import mixed, near_gap, node_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_number
+from jolly_copper.core.layout.words import PARKED, sources_word
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.nets import Rail, gap_sides
@@ -26,8 +27,12 @@ FOLLOWS = {
     "short": "opposite conductors meet: a dead short",
     "bypass": "the reverser's output meets a wire that does not turn with it: the unit cannot turn over",
     "districts": "two districts become one: a short in either trips both breakers",
-    "boosters": "two boosters work on one rail: neither can protect it, and a short gets the amps of both",
+    "boosters": "two {sources} work on one rail: neither can protect it, and a short gets the amps of both",
 }
+
+
+def _follows(layout: Layout, short: Short) -> str:
+    return FOLLOWS[short.kind].format(sources=sources_word(layout.brief.control))
 
 
 def metal(short: Short) -> tuple[RailStretch, ...]:
@@ -90,7 +95,7 @@ def _one_short(facts: Facts, short: Short) -> Finding:
     return Finding(
         key=f"joined:{short.one}:{short.other}:{'+'.join(f'{s.node}.{s.lies}' for s in short.settings)}",
         rule="rails joined through turnouts", severity="should" if short.kind in ("districts", "boosters") else "must",
-        title=f"{one.label} and {other.label} are joined{' with ' + when if when else ' by rail'}: {FOLLOWS[short.kind]}",
+        title=f"{one.label} and {other.label} are joined{' with ' + when if when else ' by rail'}: {_follows(layout, short)}",
         why=rail_path(layout, short) + (". Other turnouts do not matter." if when else ". No turnout matters.")
         + (" Two cabs may share one rail as their common return: say so, and it is no fault." if common else ""),
         mend="A gap in that rail between the two feeders, on the frog side of the turnout." if when else "A gap in both rails between the two feeders.",
@@ -116,7 +121,7 @@ def _many_shorts(facts: Facts, group: list[Short]) -> Finding:
     count = "Many settings of the turnouts here" if more else f"{len(group)} settings of {len(nodes)} turnouts"
     return Finding(
         key=f"joined-many:{first.kind}:{first.one}:{first.other}", rule="rails joined through turnouts", severity="should" if first.kind in ("districts", "boosters") else "must",
-        title=f"{count} join feeders whose wires differ: {FOLLOWS[first.kind]}",
+        title=f"{count} join feeders whose wires differ: {_follows(layout, first)}",
         why=f"Turnouts that route power, fed from both sides, must agree at both ends. Such as: {listed}. {rail_path(layout, first)}.",
         mend="Gap the frog-side rails of the turnouts at one end at least, and feed each track; step Track, Dead track, works it out.",
         place=Place("track", middle.track, middle.track, (middle.start + middle.end) / 2), shows=tuple(dict.fromkeys((first.one, first.other, *nodes))),
@@ -234,7 +239,7 @@ def dead_track(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 key=f"lined-up:{track_id}", rule="dead in some setting", severity="look",
                 title=f"{name} has power only while the turnouts are set for it", place=Place("track", track_id, track_id, at),
-                why="That is how power-routing turnouts work; a sound engine parked there falls silent when they are thrown.",
+                why=f"That is how power-routing turnouts work. {PARKED[layout.brief.control]}",
                 mend="Leave it if parked engines should sleep; else gap the frog rails and feed it.", shows=(track_id,), figures=(("track", length),),
             )  # fmt: skip
         elif stand.status == "not settled":

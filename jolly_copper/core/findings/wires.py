@@ -11,6 +11,8 @@ from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch,
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import CONDUCTORS, thinner_gauge
 from jolly_copper.core.layout.document import REVERSERS, Feeder, Layout, Run
+from jolly_copper.core.layout.power_tree import reads_a_rail
+from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
 from jolly_copper.core.materials.copper import (
     gauges_light_to_heavy,
@@ -164,22 +166,27 @@ def no_source(facts: Facts) -> Iterator[Finding]:
     """Runs and feeders with no way to a station or booster."""
     layout = facts.layout
     live = {(w.element.kind, w.element.owner) for w in facts.wires}
+    readers = {d.output for d in layout.devices.values() if reads_a_rail(layout, d)}
+    live |= {
+        ("run", i) for i, r in layout.runs.items() if r.circuit in readers
+    }  # its other wire is the wheel of a train
     dead_runs = [i for i, r in layout.runs.items() if ("run", i) not in live and not _is_bare(facts, i)]
     for run_id in dead_runs:
         run = layout.runs[run_id]
         yield Finding(
             key=f"no-source:run:{run_id}", rule="wire with no source", severity="must",
-            title=f"Bus {run.label} has no way back to a booster",
+            title=f"Bus {run.label} has no way back to a {SOURCE[layout.brief.control]}",
             why=f"Nothing that gives power reaches {layout.circuits[run.circuit].name} here: a device is missing, or is not joined to it.",
             mend="Join it to a powered terminal, or give its circuit a device that feeds it.",
             place=Place("run", run_id), shows=(run_id,),
         )  # fmt: skip
     for feeder_id, feeder in layout.feeders.items():
-        if ("feeder", feeder_id) in live or layout.terminals[feeder.terminal].run in dead_runs:
+        run_id = layout.terminals[feeder.terminal].run
+        if ("feeder", feeder_id) in live or run_id in dead_runs or layout.runs[run_id].circuit in readers:
             continue
         yield Finding(
             key=f"no-source:feeder:{feeder_id}", rule="wire with no source", severity="must",
-            title=f"Feeder {feeder.label} has no way back to a booster",
+            title=f"Feeder {feeder.label} has no way back to a {SOURCE[layout.brief.control]}",
             why="Its terminal is not on a run that reaches a source.", mend="Move it to a powered terminal.",
             place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id,),
         )  # fmt: skip

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import inside
+from jolly_copper.core.layout.geometry import Polyline, crossings, inside
 from jolly_copper.core.layout.ids import natural
 
 
@@ -51,3 +52,28 @@ def in_board_order(layout: Layout, boards: Iterable[str | None]) -> list[str | N
     """These boards in order of name, each once, what hangs off the boards last."""
     rank: dict[str | None, int] = {i: n for n, i in enumerate(boards_in_order(layout))}
     return sorted(set(boards), key=lambda b: rank.get(b, len(rank)))
+
+
+ONE_JOINT_MM = 150.0
+"""Edges of two boards that lift out, met this near to each other along a wire, are one joint between them."""
+
+
+@dataclass(frozen=True)
+class LiftingJoint:
+    """A place where a line leaves or enters boards that lift out. at: mm along it as drawn. boards: those that lift there."""
+
+    at: float
+    boards: tuple[str, ...]
+
+
+def lifting_joints(layout: Layout, line: Polyline) -> list[LiftingJoint]:
+    """Where a line crosses the edges of boards that lift out, in order along it. Where both boards of a joint lift, once."""
+    met = sorted((at, i) for i, b in layout.boards.items() if b.removable for at in crossings(line, [b.corners]))
+    found: list[LiftingJoint] = []
+    for at, board in met:
+        last = found[-1] if found else None
+        if last is not None and at - last.at <= ONE_JOINT_MM and len(last.boards) == 1 and board != last.boards[0]:
+            found[-1] = LiftingJoint(round((last.at + at) / 2, 1), (last.boards[0], board))
+        else:
+            found.append(LiftingJoint(at, (board,)))
+    return found

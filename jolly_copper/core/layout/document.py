@@ -47,8 +47,6 @@ from jolly_copper.core.materials.rail import Metal
 SCHEMA_VERSION = 1
 
 Control = Literal["dcc", "dc", "ac3"]
-USUAL_VOLTS: dict[Control, float] = {"dcc": 14.4, "dc": 12.0, "ac3": 16.0}
-"""Track volts a new layout starts with, to be put right from the source. Common practice, no source; certainty C."""
 Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
 Rails = Literal["both", "left", "right"]
 DeviceKind = Literal[
@@ -101,6 +99,9 @@ class Obstacle(Model):
         return [(p.x, p.y) for p in self.outline]
 
 
+Bridge = Literal["split ring", "aligned stub", "reverser"]
+
+
 class Node(Model):
     """A place where tracks end or meet.
 
@@ -126,7 +127,7 @@ class Node(Model):
     angle: Annotated[Number, Field(ge=-360, le=360)] = Field(
         default=0, description="Which way a traverser's bridge points, degrees clockwise from east."
     )
-    bridge: Literal["split ring", "aligned stub", "reverser"] = Field(
+    bridge: Bridge = Field(
         default="split ring", description="Where the rails of a turntable's or traverser's bridge take their power."
     )
     motor: Motor | None = Field(default=None, description="What throws a turnout; not said when not given.")
@@ -292,6 +293,11 @@ class Run(Model):
     )
 
 
+Hub = Literal["halved strip", "two strips", "distribution board"]
+"""On a plain strip each post joins only the one opposite: combs make one conductor of a row of them. One strip with two
+combs, a strip for each conductor with a comb each, or a board whose rows are joined already."""
+
+
 class Terminal(Model):
     """A joint on a run from which feeders and branch runs leave."""
 
@@ -302,6 +308,7 @@ class Terminal(Model):
     pairs: Annotated[int, Field(ge=1, le=100)] | None = Field(
         default=None, description="Pairs of wires it takes; what its kind usually takes when not given."
     )
+    hub: Hub = Field(default="halved strip", description="How a screw strip is made into two conductors.")
 
 
 class Plug(Model):

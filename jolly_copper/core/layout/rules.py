@@ -161,6 +161,25 @@ class HouseRules(Model):
         6, "pairs of wires", "Pairs in one screw strip", "More under one screw work loose. Join feeders first and run one pair in.",
         "Six in a strip of twelve places; two wires under a screw and no more", ge=1, le=60,
     )  # fmt: skip
+    spare_posts: Number = _rule(
+        0, "pairs", "Posts kept spare at every screw strip",
+        "Next year's feeder, or the wire that broke off, then has a place. Asked for when strips are laid, and looked for at each.",
+        "None; one pair at every strip; a third of each strip", le=30,
+    )  # fmt: skip
+    slack_at_feeders: Number = _rule(
+        75, "mm", "Slack at each end of a feeder", "To reach the rail and the post, strip, and do it again once.",
+        "2 to 4 in; 6 to 9 in for who solders from above and ties later", le=1000,
+    )  # fmt: skip
+    prepared_lead: Number = _rule(
+        0, "mm", "Feeders are prepared in one length; 0 to cut each by itself",
+        "Leads cut, stripped and tinned in a batch at the bench go in quicker; what is too long is cut off at the terminal.",
+        "Each cut for its place; or leads of 24 in, made by the dozen", le=3000,
+    )  # fmt: skip
+    frog_unit_volts: Number = _rule(
+        8, "V", "Least volts for an automatic frog unit",
+        "Below it the unit does not turn the frog, and the engine stands shorted or dead on it. Certainty C: its sheet says.",
+        "7 to 9 V, as printed", le=30,
+    )  # fmt: skip
     longest_apart: Number = _rule(
         3000, "mm", "Longest run with its wires apart", "Every metre apart counts as three of copper on a square wave.",
         "A joist's width for a few metres, no more; never; others see no benefit without symptoms", ge=0,

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from jolly_copper.core.layout.fields import Amperes, Id, Millimetres, Model, Name, Number
+from jolly_copper.core.layout.fields import Amperes, Id, Millimetres, Model, Name, Number, Volts
 
 TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 
@@ -24,6 +24,9 @@ class LocoKind(Model):
     measured: bool = False
     measured_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")] | None = Field(
         default=None, description="Day it was measured."
+    )
+    most_volts: Volts | None = Field(
+        default=None, description="The most its decoder or motor stands, V, as on its leaflet."
     )
     pickups: Millimetres | None = Field(default=None, description="First to last wheel that picks up power, mm.")
 

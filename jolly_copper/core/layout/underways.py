@@ -7,6 +7,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from functools import lru_cache
+from typing import NamedTuple
 
 from jolly_copper.core.layout.document import Layout
 
@@ -32,38 +33,68 @@ def cable_length(layout: Layout, a: Point, b: Point) -> float:
 
 def cable_lengths(layout: Layout, a: Point, others: Sequence[Point]) -> list[float]:
     """Lengths of cables from one place to many, mm; see `cable_length`."""
-    boxes = tuple(
-        (min(p.x for p in board.outline), min(p.y for p in board.outline), max(p.x for p in board.outline), max(p.y for p in board.outline))
-        for board in layout.boards.values()
-    )  # fmt: skip
+    boxes = _boxes(layout)
     here = (round(a[0]), round(a[1]))
     entered = _entered(boxes, here)
     found = []
     for b in ((round(x), round(y)) for x, y in others):
-        ways = [
-            far + abs(at[0] - b[0]) + abs(at[1] - b[1])
-            for k, (far, at) in entered.items() if _holds(boxes[k], b)
-        ]  # fmt: skip
-        found.append(min(ways, default=1.5 * math.dist(here, b)))
+        last = _last_board(boxes, entered, b)
+        found.append(1.5 * math.dist(here, b) if last is None else last[0])
     return found
 
 
+def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, str]]:
+    """Where a cable from one place to another passes from board to board and one of them lifts out: mm along it, with both."""
+    boxes, names = _boxes(layout), list(layout.boards)
+    entered = _entered(boxes, (round(a[0]), round(a[1])))
+    last = _last_board(boxes, entered, (round(b[0]), round(b[1])))
+    found: list[tuple[float, str, str]] = []
+    board = last[1] if last is not None else None
+    while board is not None and (before := entered[board].before) is not None:
+        one, other = names[before], names[board]
+        if layout.boards[one].removable or layout.boards[other].removable:
+            found.append((entered[board].far, one, other))
+        board = before
+    return found[::-1]
+
+
+def _boxes(layout: Layout) -> tuple[Box, ...]:
+    return tuple(
+        (min(p.x for p in board.outline), min(p.y for p in board.outline), max(p.x for p in board.outline), max(p.y for p in board.outline))
+        for board in layout.boards.values()
+    )  # fmt: skip
+
+
+class _Entry(NamedTuple):
+    """How a board is come to: so far, here, from which other."""
+
+    far: float
+    at: Point
+    before: int | None
+
+
+def _last_board(boxes: tuple[Box, ...], entered: dict[int, _Entry], b: Point) -> tuple[float, int] | None:
+    """The whole length of the shortest way to a place, and the board it ends on."""
+    ways = [(e.far + abs(e.at[0] - b[0]) + abs(e.at[1] - b[1]), k) for k, e in entered.items() if _holds(boxes[k], b)]
+    return min(ways, default=None)
+
+
 @lru_cache(maxsize=4096)
-def _entered(boxes: tuple[Box, ...], a: Point) -> dict[int, tuple[float, Point]]:
+def _entered(boxes: tuple[Box, ...], a: Point) -> dict[int, _Entry]:
     """How far from a place each board is entered, and where."""
     gates = _gates(boxes)
-    best: dict[int, tuple[float, Point]] = {}
-    edge: list[tuple[float, int, Point]] = [(0.0, k, a) for k, box in enumerate(boxes) if _holds(box, a)]
+    best: dict[int, _Entry] = {}
+    edge: list[tuple[float, int, Point, int]] = [(0.0, k, a, -1) for k, box in enumerate(boxes) if _holds(box, a)]
     heapq.heapify(edge)
     while edge:
-        far, board, at = heapq.heappop(edge)
+        far, board, at, before = heapq.heappop(edge)
         if board in best:
             continue
-        best[board] = (far, at)
+        best[board] = _Entry(far, at, None if before < 0 else before)
         for other, (x0, y0, x1, y1) in gates.get(board, ()):
             # Through the shared edge where it is nearest to the straight way.
             x, y = min(max(at[0], x0), x1), min(max(at[1], y0), y1)
-            heapq.heappush(edge, (far + abs(at[0] - x) + abs(at[1] - y), other, (x, y)))
+            heapq.heappush(edge, (far + abs(at[0] - x) + abs(at[1] - y), other, (x, y), board))
     return best
 
 

@@ -103,6 +103,22 @@ def next_gauges_up(gauge: Gauge, count: int = 2) -> list[Gauge]:
     return [Gauge("mm2", a) for a in METRIC_SIZES if a > gauge.size][:count]
 
 
+METRIC_FOR: dict[str, str] = {
+    "12 AWG": "4 mm²", "14 AWG": "2.5 mm²", "16 AWG": "1.5 mm²", "18 AWG": "1 mm²", "20 AWG": "0.5 mm²", "22 AWG": "0.34 mm²", "24 AWG": "0.25 mm²",
+}  # fmt: skip
+"""What a club that buys by mm² takes where another takes this AWG size; never thinner copper but for 18 AWG and finer. Common
+practice, no source."""
+
+
+def in_units(awg: str, units: str) -> str:
+    """A usual gauge in a layout's own world.
+
+    >>> in_units("14 AWG", "metric"), in_units("14 AWG", "imperial")
+    ('2.5 mm²', '14 AWG')
+    """
+    return METRIC_FOR[awg] if units == "metric" else awg
+
+
 def gauges_light_to_heavy(system: str) -> list[Gauge]:
     """Every size held, lightest first. `system` is `awg` or `mm2`."""
     if system == "awg":

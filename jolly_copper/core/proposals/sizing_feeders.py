@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts, derive
-from jolly_copper.core.circuits.lengths import cut_length, feeder_length, longest_feeder
+from jolly_copper.core.circuits.lengths import feeder_cut, feeder_length, longest_feeder
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.ampacity import may_carry_amps
 from jolly_copper.core.materials.connectors import CONNECTORS, fits
@@ -123,7 +123,7 @@ def feeders_price(layout: Layout, goods: Market, sizes: list[FeederSize] | None 
     for i, feeder in layout.feeders.items():
         g = read_gauge(gauge.get(i, feeder.gauge))
         per_metre = goods.prices.get(g, area_mm2(g) * COPPER_G_PER_MM2_M * goods.per_gram)
-        total += 2 * cut_length(layout, feeder_length(layout, feeder)) / 1000 * per_metre
+        total += 2 * feeder_cut(layout, feeder_length(layout, feeder)) / 1000 * per_metre
     return total if math.isfinite(total) else 0.0
 
 

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
-from jolly_copper.core.rails.nets import Nets, Potential, Rail, Sources
+from jolly_copper.core.rails.nets import Nets, Potential, Rail, Sources, read_pieces
 from jolly_copper.core.rails.pieces import SIDES, Piece
 from jolly_copper.core.rails.switching import Answer, can_die, can_live
 from jolly_copper.core.rails.ways import Core, TrackEnd, Ways
@@ -62,6 +62,7 @@ class Judge:
     def __init__(self, nets: Nets, sources: Sources, ways: Ways) -> None:
         self.nets, self.sources, self.ways = nets, sources, ways
         self.live = live_pairs(nets, sources)
+        self.read = read_pieces(nets.layout, nets.rails)
         self._best: dict[tuple[int, int], Answer] = {}
         self._reached: dict[int, frozenset[int]] = {}
 
@@ -69,7 +70,7 @@ class Judge:
     def always(self) -> frozenset[Piece]:
         """Pieces that live whatever the turnouts, by their own nets alone."""
         pieces = (p for ps in self.nets.rails.pieces.values() for p in ps)
-        return frozenset(p for p in pieces if _lives(self.nets, self.sources, p, {}))
+        return frozenset(p for p in pieces if p in self.read or _lives(self.nets, self.sources, p, {}))
 
     def stand(self, piece: Piece) -> Stand:
         """How a piece fares."""

@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 
 from jolly_copper.core.layout.connections import circuit_under
 from jolly_copper.core.layout.document import REVERSERS, Gap, Layout
-from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
+from jolly_copper.core.layout.power_tree import SOURCES, grow_tree, reads_a_rail
 from jolly_copper.core.rails.pieces import (
     PAIR_MM,
     SIDES,
@@ -129,6 +129,19 @@ class Nets:
 def lies_now(layout: Layout) -> dict[str, str]:
     """How every turnout lies in the document."""
     return {i: n.lies for i, n in layout.nodes.items() if n.kind in ("turnout", "three-way")}
+
+
+def read_pieces(layout: Layout, rails: RailMap) -> frozenset[Piece]:
+    """Pieces of the sections whose isolated rail a detector reads: the other outer rail goes on beside it, whole."""
+    circuits = {d.output for d in layout.devices.values() if reads_a_rail(layout, d)}
+    if not circuits:
+        return frozenset()
+    return frozenset(
+        p
+        for extent, sections in zip(rails.extents, rails.sections_in, strict=True)
+        if any(layout.sections[s].circuit in circuits for s in sections)
+        for p in extent
+    )
 
 
 def gap_sides(gap: Gap) -> tuple[Side, ...]:
@@ -263,7 +276,9 @@ def find_sources(layout: Layout) -> Sources:
             # A detector sits in one conductor; the other stays its parent's wire.
             wire = circuit
             for device in up:
-                if device.kind != "detector" or device.sensed == conductor or device.input is None:
+                if device.kind != "detector" or device.input is None:
+                    break
+                if device.sensed == conductor and not reads_a_rail(layout, device):
                     break
                 wire = device.input
             shared[circuit][conductor] = wire

@@ -21,7 +21,7 @@ CLOSED_OHMS, OPEN_OHMS = 1.0, 10_000.0
 practice, no source."""
 
 CAUTIONS = (
-    "Low track voltage does not mean low energy: a booster can put tens of watts into one bad joint. A breaker or fuse stands near "
+    "Low track voltage does not mean low energy: a source of track power can put tens of watts into one bad joint. A breaker or fuse stands near "
     "every supply, and the wire is sized for it. Unplug before working on a supply.",
     "No mains wiring by the club: mains outlets, earth rods and fixed supplies belong to a licensed electrician and the local code.",
     "Eye protection with cutting discs; air with solder; the iron in its stand, and nobody under a hot iron.",

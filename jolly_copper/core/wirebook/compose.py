@@ -13,14 +13,16 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_current, print_length, print_long_length
 from jolly_copper.core.wirebook.board_plan import board_plan
-from jolly_copper.core.wirebook.book import Book, Chapter, Column, Paragraphs, Table
+from jolly_copper.core.wirebook.book import Block, Book, Chapter, Column, Paragraphs, Table
 from jolly_copper.core.wirebook.building import CAUTIONS, BoardWork, building_order, closing_checks
+from jolly_copper.core.wirebook.hubs import hub_picture
 from jolly_copper.core.wirebook.joints import Joint, joints, plug_pins
 from jolly_copper.core.wirebook.materials import Item, WireNeed, items, wire_needs
 from jolly_copper.core.wirebook.one_line import one_lines, ratings
-from jolly_copper.core.wirebook.piece import KINDS, Piece
+from jolly_copper.core.wirebook.piece import KINDS, Piece, is_before_plug
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.signal_pages import signal_chapters
+from jolly_copper.core.wirebook.sketch import Sketch
 from jolly_copper.core.wirebook.tasks import BoardTasks, board_tasks
 
 TICK = Column("Done", 0.6, "tick")
@@ -152,7 +154,7 @@ def _colours(layout: Layout) -> Chapter:
         "How it is read",
         (
             school,
-            "The same wire goes to the same rail everywhere in a section; the page of each feeder says which. Wire A is pin 1 of every plug and the odd post of every terminal.",
+            "The same wire goes to the same rail everywhere in a section; the page of each feeder says which. Wire A is pin 1 of every plug; which posts of a terminal are its, the picture on the board page shows.",
             *(
                 [
                     "Behind a detector the sensed wire is its district's, striped; the other is the district's own. Its label says which section it is."
@@ -198,13 +200,14 @@ def _board(worked: Worked, work: BoardWork) -> Chapter:
         )
         for p in work.pieces
     )
-    blocks: list[Table | Paragraphs] = [Table(
+    blocks: list[Block] = [Table(
         "Wires, in the order they are done",
         (Column("Label", 0.8), Column("Wires", 1.2, "colours"), Column("Gauge", 1.1), Column("From", 2.2), Column("To", 2.4), Column("Cut each to", 0.8, "figure"), TICK), rows,
     )]  # fmt: skip
     tied = [j for j in worked.joints if j.board == work.board]
     if tied:
         blocks.append(_posts(tied))
+        blocks += _hubs(layout, tied)
     checks = closing_checks(layout, work)
     if checks:
         blocks.append(Paragraphs("Before the next board", tuple(c.words for c in checks), as_list=True))
@@ -212,9 +215,21 @@ def _board(worked: Worked, work: BoardWork) -> Chapter:
     return Chapter(f"board-{work.board or 'none'}", board_name(layout, work.board), (*plan, *blocks))
 
 
+def _hubs(layout: Layout, tied: Sequence[Joint]) -> list[Sketch]:
+    """A picture of every screw strip on a board, as it is built."""
+    found = []
+    for j in tied:
+        if j.kind == "screw strip" and j.seats:
+            circuit = layout.circuits[j.circuit]
+            found.append(
+                hub_picture(j.built, j.terminal, (circuit.colour_a, circuit.colour_b), [s.number for s in j.seats])
+            )
+    return found
+
+
 def _posts(tied: Sequence[Joint]) -> Table:
     rows = tuple(
-        (j.terminal if n == 0 else "", j.run if n == 0 else "", " · ".join(map(str, s.posts)), " + ".join(s.colours), s.label, s.gauge, s.towards)
+        (j.terminal if n == 0 else "", j.run if n == 0 else "", " · ".join(s.posts) or "—", " + ".join(s.colours), s.label, s.gauge, s.towards)
         for j in tied for n, s in enumerate(j.seats)
     )  # fmt: skip
     return Table("Terminal by terminal", (Column("Terminal", 0.8), Column("On run", 0.7), Column("Posts", 0.7), Column("Wires", 1.3, "colours"), Column("Label", 0.8), Column("Gauge", 0.9), Column("Goes to", 2.6)), rows)  # fmt: skip
@@ -240,6 +255,13 @@ def _terminals(worked: Worked) -> Chapter:
     blocks = [_posts(worked.joints)]
     if pins:
         blocks.append(Table("Plugs, pin by pin", (Column("Plug"), Column("On run"), Column("From", 1.4), Column("To", 1.4), Column("Pin 1", 1.2), Column("Pin 2", 1.2), Column("Gauge")), pins, "Socket on the side that can be live. Label both halves."))  # fmt: skip
+    cables = tuple(
+        (p.end_short, p.end.split(", ", 1)[1], " · ".join(f"{n} {c}" for n, c in enumerate(p.colours, start=1)), p.gauge)
+        for p in worked.pieces if is_before_plug(p)
+    )  # fmt: skip
+    if cables:
+        columns = (Column("Plug", 1.2), Column("From, to", 1.8), Column("Pins", 3), Column("Gauge", 0.8))
+        blocks.append(Table("Plugs of cables, pin by pin", columns, cables, "The same pin on both halves. Label both."))
     return Chapter("terminals", "Terminals and plugs", tuple(blocks))
 
 

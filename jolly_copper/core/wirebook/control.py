@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 
 from jolly_copper.core.circuits.lengths import cut_length, nearest_terminal_to, terminal_point
-from jolly_copper.core.layout.benchwork import board_at
+from jolly_copper.core.layout.benchwork import board_at, board_name
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.underways import cable_length
+from jolly_copper.core.layout.underways import cable_joints, cable_length
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.signals.heads import lamps_of
 from jolly_copper.core.signals.outputs import lamp_words, resistor_for
@@ -31,14 +32,28 @@ def control_pieces(layout: Layout) -> list[Piece]:
 
 
 def _cable(layout: Layout, key: str, label: str, colours: tuple[str, ...], gauge: str, ends: tuple[tuple[str, str], tuple[str, str]],
-           a: tuple[float, float], b: tuple[float, float], tape: float | None, notes: tuple[str, ...], circuit: str) -> Piece:  # fmt: skip
-    length = tape or cable_length(layout, a, b) + layout.brief.rules.drop_below_rail
-    (start, start_short), (end, end_short) = ends
-    return Piece(
-        key=key, kind="control", owner=key.split(":", 1)[1], label=label, circuit=circuit, colours=colours, gauge=gauge, strands="stranded",
-        make="cable", start=start, end=end, start_short=start_short, end_short=end_short, length=length, cut=cut_length(layout, length),
-        board=board_at(layout, *b) or board_at(layout, *a), middle=0.0, notes=notes,
-    )  # fmt: skip
+           a: tuple[float, float], b: tuple[float, float], tape: float | None, notes: tuple[str, ...], circuit: str) -> Iterator[Piece]:  # fmt: skip
+    """A cable, in as many pieces as it passes joints of boards that lift out: each has a plug of as many poles as wires."""
+    drawn = cable_length(layout, a, b) + layout.brief.rules.drop_below_rail
+    length = tape or drawn
+    joints = cable_joints(layout, a, b)
+    marks = [0.0, *(at / drawn * length for at, _, _ in joints), length]
+    plugs = [
+        (f"plug {label}/{n}, {board_name(layout, one)} to {board_name(layout, other)}", f"{label}/{n}")
+        for n, (_, one, other) in enumerate(joints, start=1)
+    ]
+    stops = [ends[0], *plugs, ends[1]]
+    boards = [board_at(layout, *a), *(other for _, _, other in joints)]
+    for n, (start, end) in enumerate(itertools.pairwise(stops)):
+        far = max(marks[n + 1] - marks[n], 0.0)
+        whole = not joints
+        last = n == len(joints)
+        yield Piece(
+            key=key if whole else f"{key}/{n + 1}", kind="control", owner=key.split(":", 1)[1], label=label if whole else f"{label}.{n + 1}",
+            circuit=circuit, colours=colours, gauge=gauge, strands="stranded", make="cable", start=start[0], end=end[0], start_short=start[1],
+            end_short=end[1], length=far, cut=cut_length(layout, far), board=(board_at(layout, *b) if last else boards[n]) or boards[n], middle=0.0,
+            notes=notes if last else (),
+        )  # fmt: skip
 
 
 def _signals(layout: Layout) -> Iterator[Piece]:
@@ -62,7 +77,7 @@ def _signals(layout: Layout) -> Iterator[Piece]:
         )
         if signal.kind != "semaphore":
             notes.append(f"{common} is the common {driver.common}")
-        yield _cable(
+        yield from _cable(
             layout, f"control:{i}", signal.name, colours, LAMP_GAUGE[layout.brief.units],
             ((f"{driver.name}, {outs}", signal.driver), (f"signal {signal.name}", i)), (driver.at.x, driver.at.y), signal_point(layout, signal),
             signal.tape, tuple(notes), driver.supply or "",
@@ -74,7 +89,7 @@ def _motors(layout: Layout) -> Iterator[Piece]:
         if node.driver is None or node.output is None:
             continue
         driver, name = layout.drivers[node.driver], node.name or i
-        yield _cable(
+        yield from _cable(
             layout, f"control:{i}", f"{name} motor", MOTOR_WIRES.get(node.motor or "", ("white", "grey")), MOTOR_GAUGE[layout.brief.units],
             ((f"{driver.name}, output {node.output}", node.driver), (f"motor of turnout {name}", i)), (driver.at.x, driver.at.y), (node.at.x, node.at.y),
             None, (node.motor or "motor of a kind nobody wrote down",), driver.supply or "",
@@ -87,7 +102,7 @@ def _reports(layout: Layout) -> Iterator[Piece]:
         if node.report_board is None or node.report_input is None:
             continue
         board, name = layout.drivers[node.report_board], node.name or i
-        yield _cable(
+        yield from _cable(
             layout, f"report:{i}", f"{name} report", ("green", "white"), LAMP_GAUGE[layout.brief.units],
             ((f"{board.name}, input {node.report_input}", node.report_board), (f"contact on the motor of turnout {name}", i)), (board.at.x, board.at.y),
             (node.at.x, node.at.y), None, ("closed when it lies diverging; white is the common",), board.supply or "",
@@ -109,7 +124,7 @@ def _supplies(layout: Layout) -> Iterator[Piece]:
                 start, there = (source[1].name, source[0]), (source[1].at.x, source[1].at.y)
             else:
                 continue
-            yield _cable(
+            yield from _cable(
                 layout, f"control:{i}", f"{board.name} supply", (circuit.colour_a, circuit.colour_b), SUPPLY_GAUGE[layout.brief.units],
                 (start, (board.name, i)), there, here, None, ("power of the board's own electronics",), board.supply,
             )  # fmt: skip

@@ -41,6 +41,9 @@ def control_parts(layout: Layout) -> Iterator[Part]:
         for i, n in layout.nodes.items()
         if n.motor not in (None, "hand")
     )
+    units = [n.name or i for i, n in layout.nodes.items() if n.frog == "live" and n.contact == "automatic"]
+    if units:
+        yield "frog-unit", "Automatic frog unit", len(units), ", ".join(units)
     resistors: Counter[tuple[float, float]] = Counter()
     for signal in layout.signals.values():
         if signal.driver is not None and signal.kind != "semaphore":

@@ -8,17 +8,19 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import point_on_run, run_length, terminal_point
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.connections import held, pairs_at
+from jolly_copper.core.layout.connections import CONDUCTORS, held, pairs_at
 from jolly_copper.core.layout.document import Layout, Run
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.wirebook.hubs import Built, built
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.pieces import colours_of
 
 
 @dataclass(frozen=True)
 class Seat:
-    """One pair of wires at a terminal, or one wire of it. number: 1 onwards; its posts are 2·number − 1 for wire A and
-    2·number for wire B. colours: of the wires that are there; second: the only one there is wire B."""
+    """One pair of wires at a terminal, or one wire of it. number: 1 onwards. colours: of the wires that are there; posts: where
+    each of them goes, as written beside the strip."""
 
     number: int
     label: str
@@ -26,17 +28,12 @@ class Seat:
     colours: tuple[str, ...]
     gauge: str
     towards: str
-    second: bool = False
-
-    @property
-    def posts(self) -> tuple[int, ...]:
-        both = (2 * self.number - 1, 2 * self.number)
-        return both if len(self.colours) == 2 else both[1:] if self.second else both[:1]
+    posts: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class Joint:
-    """A terminal with everything that is tied to it. takes: pairs it has room for."""
+    """A terminal with everything that is tied to it. takes: pairs it has room for. built: how it is made."""
 
     terminal: str
     kind: str
@@ -45,6 +42,7 @@ class Joint:
     board: str | None
     seats: tuple[Seat, ...]
     takes: int
+    built: Built
 
 
 def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
@@ -65,37 +63,31 @@ def joints(layout: Layout, wires: Sequence[Piece]) -> list[Joint]:
     for i, terminal in layout.terminals.items():
         run = layout.runs[terminal.run]
         tied = sorted(ends[i], key=lambda e: e[0])
-        seats = [
-            Seat(
-                n,
-                p.label,
-                p.key,
-                p.colours,
-                p.gauge,
-                to,
-                p.key.endswith("/B")
-                or (p.owner in layout.runs and p.kind == "run" and layout.runs[p.owner].wires == "B"),
-            )
-            for n, (_, p, to) in enumerate(tied, start=1)
-        ]
+        loads = [(k, x) for k, x in layout.loads.items() if x.terminal == i]
+        takes = pairs_at(layout, terminal)
+        made = built(terminal.kind, terminal.hub, len(tied) + len(loads), takes)
+        seats = []
+        for n, (_, piece, to) in enumerate(tied, start=1):
+            posts = tuple(made.post(n, c) for c in _conductors(layout, piece))
+            seats.append(Seat(n, piece.label, piece.key, piece.colours, piece.gauge, to, posts))
         circuit = layout.circuits[run.circuit]
-        for load_id, load in layout.loads.items():
-            if load.terminal == i:
-                to = f"{load.count} × {load.name}" if load.count > 1 else load.name
-                seats.append(
-                    Seat(
-                        len(seats) + 1,
-                        load_id,
-                        f"load:{load_id}",
-                        (circuit.colour_a, circuit.colour_b),
-                        "as supplied",
-                        to,
-                    )
-                )
+        for n, (load_id, load) in enumerate(loads, start=len(seats) + 1):
+            to = f"{load.count} × {load.name}" if load.count > 1 else load.name
+            posts = (made.post(n, "A"), made.post(n, "B"))
+            colours = (circuit.colour_a, circuit.colour_b)
+            seats.append(Seat(n, load_id, f"load:{load_id}", colours, "as supplied", to, posts))
         board = board_at(layout, *terminal_point(layout, terminal))
-        found.append(Joint(i, terminal.kind, run.label, run.circuit, board, tuple(seats), pairs_at(layout, terminal)))
+        found.append(Joint(i, terminal.kind, run.label, run.circuit, board, tuple(seats), takes, made))
     rank = {board: n for n, board in enumerate(in_board_order(layout, [j.board for j in found]))}
     return sorted(found, key=lambda j: (rank[j.board], natural(j.terminal)))
+
+
+def _conductors(layout: Layout, piece: Piece) -> tuple[Conductor, ...]:
+    """The conductors a piece holds: both, or the one its key or its run names."""
+    if len(piece.colours) > 1:
+        return CONDUCTORS
+    of_run = piece.kind == "run" and piece.owner in layout.runs and layout.runs[piece.owner].wires == "B"
+    return ("B",) if piece.key.endswith("/B") or of_run else ("A",)
 
 
 @dataclass(frozen=True)

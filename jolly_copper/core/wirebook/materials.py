@@ -13,7 +13,7 @@ from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.wirebook.control_parts import control_parts
 from jolly_copper.core.wirebook.cutting import CuttingPlan, cut_spools
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
-from jolly_copper.core.wirebook.piece import Piece
+from jolly_copper.core.wirebook.piece import Piece, is_before_plug
 
 WireKind = tuple[str, str, str]
 """Gauge, make and colour: what one spool holds."""
@@ -93,10 +93,17 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
     """Connectors, devices and small things, counted from the plan."""
     counts: Counter[str] = Counter()
     ferrules: Counter[str] = Counter()
+    strips: Counter[int] = Counter()
+    combs: Counter[int] = Counter()
     for joint in tied:
         seats = len(joint.seats)
         if joint.kind == "screw strip":
-            counts["screw-strip"] += max(1, math.ceil(seats / layout.brief.rules.strip_pairs))
+            made = joint.built
+            if made.hub == "distribution board":
+                counts["distribution-board"] += 1
+            else:
+                strips[made.positions] += made.strips
+                combs[made.places] += made.combs
             for seat in joint.seats:
                 piece = next((p for p in wires if p.key == seat.key), None)
                 if piece is not None and piece.strands == "stranded":
@@ -114,6 +121,22 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
         Item(key, words, counts[key], why, layout.prices.get(key))
         for key, (words, why) in COUNTED.items() if counts[key]
     ]  # fmt: skip
+    for poles, count in sorted(Counter(len(p.colours) for p in wires if is_before_plug(p)).items()):
+        key = f"cable-plug-{poles}"
+        rows.append(
+            Item(
+                key, f"Plug and socket, {poles} poles", count, "cables across boards that part", layout.prices.get(key)
+            )
+        )
+    for positions, count in sorted(strips.items()):
+        key = "screw-strip" if positions == 2 * layout.brief.rules.strip_pairs else f"screw-strip-{positions}"
+        why = "each post joins only the one opposite"
+        rows.append(Item(key, f"Screw terminal strip, {positions} positions", count, why, layout.prices.get(key)))
+    for poles, count in sorted(combs.items()):
+        key = f"comb-{poles}"
+        rows.append(
+            Item(key, f"Comb jumper, {poles} poles", count, "makes one conductor of a row", layout.prices.get(key))
+        )
     for gauge, count in sorted(ferrules.items()):
         key = "ferrule-" + gauge.replace(" ", "-").replace("²", "2").replace("/", "-")
         rows.append(Item(key, f"Ferrule, {gauge}", count, "stranded wire under a screw", layout.prices.get(key)))
@@ -130,7 +153,7 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
 
 
 COUNTED = {
-    "screw-strip": ("Screw terminal strip", "one place each; more where it is crowded"),
+    "distribution-board": ("Distribution board", "its rows are joined already"),
     "lever": ("Lever connector, five places", "one for each wire"),
     "tap": ("Tap on insulated wire", "one for each wire of a feeder"),
     "plug": ("Two-pole plug and socket", "where runs cross onto boards that part"),

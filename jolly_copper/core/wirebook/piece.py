@@ -40,3 +40,8 @@ class Piece:
     def worn(self) -> str:
         """Its colours in words for a table: `red + black`."""
         return " + ".join(self.colours)
+
+
+def is_before_plug(piece: Piece) -> bool:
+    """Whether a piece of cable ends in a plug at the joint of two boards."""
+    return piece.kind == "control" and piece.end.startswith("plug ")

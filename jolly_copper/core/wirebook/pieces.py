@@ -9,6 +9,7 @@ from jolly_copper.core.circuits.lengths import (
     SAME_PLACE_MM,
     cut_length,
     cuts_of,
+    feeder_cut,
     feeder_length,
     point_on_run,
     point_on_track,
@@ -16,7 +17,15 @@ from jolly_copper.core.circuits.lengths import (
     terminal_point,
 )
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
-from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, held, is_split, tied_at
+from jolly_copper.core.layout.connections import (
+    CONDUCTORS,
+    circuit_under,
+    gauge_of,
+    held,
+    is_split,
+    tied_at,
+    wires_differ,
+)
 from jolly_copper.core.layout.document import Circuit, Feeder, Layout, Run
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import grow_tree
@@ -109,7 +118,8 @@ def feeder_colours(layout: Layout, feeder: Feeder, conductors: Sequence[Conducto
 
 def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> list[Piece]:
     """A feeder is a pair, or two wires each on its own where they go to two terminals."""
-    ways: list[tuple[Conductor, ...]] = [("A",), ("B",)] if is_split(layout, feeder) else [CONDUCTORS]
+    apart = is_split(layout, feeder) or wires_differ(feeder)
+    ways: list[tuple[Conductor, ...]] = [("A",), ("B",)] if apart else [CONDUCTORS]
     found = []
     for conductors in ways:
         name = tied_at(layout, feeder, conductors[0])
@@ -124,9 +134,9 @@ def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> list[Piece]:
         only = f"/{conductors[0]}" if len(conductors) == 1 else ""
         found.append(Piece(
             key=f"feeder:{feeder_id}{only}", kind="feeder", owner=feeder_id, label=feeder.label + only.replace("/", " "), circuit=run.circuit,
-            colours=colours, gauge=feeder.gauge, strands=feeder.strands, make="one wire" if only else "pair",
+            colours=colours, gauge=gauge_of(feeder, conductors[0]), strands=feeder.strands, make="one wire" if only else "pair",
             start=f"rail, {on_track(layout, feeder.track, feeder.at)}", end=f"terminal {name} on {run.label}",
-            start_short="rail", end_short=name, length=measured, cut=cut_length(layout, measured), board=board, middle=feeder.at,
+            start_short="rail", end_short=name, length=measured, cut=feeder_cut(layout, measured), board=board, middle=feeder.at,
             notes=(f"{colours[0]} to the {rail}",),
         ))  # fmt: skip
     return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from jolly_copper.core.circuits.lengths import cut_length, cut_of_runs, feeder_length, run_length
+from jolly_copper.core.circuits.lengths import cut_of_runs, feeder_cut, feeder_length, run_length
 from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
 from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
@@ -114,7 +114,7 @@ def _feeder_row(layout: Layout, feeder_id: str, feeder: Feeder) -> Wire:
     return Wire(
         "feeder", feeder_id, feeder.label, circuit_id, circuit.name, colours, feeder.gauge,
         feeder.strands, f"rail, {on_track(layout, feeder.track, feeder.at)}", end, measured, feeder.tape is not None,
-        cut_length(layout, measured), f"2 soldered to rail, {fitted}",
+        feeder_cut(layout, measured), f"2 soldered to rail, {fitted}",
     )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.quantities import print_length, print_ohms
 from jolly_copper.core.wirebook.building import OPEN_OHMS, BoardWork, closing_checks, to_meter
+from jolly_copper.core.wirebook.hubs import WORDS
 from jolly_copper.core.wirebook.joints import Joint, PlugPins, Seat, plug_pins
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.places import on_track
@@ -85,6 +86,9 @@ def _gap(layout: Layout, gap_id: str) -> Task:
 def _terminal(layout: Layout, joint: Joint, board: str | None) -> Task:
     pairs = f"{len(joint.seats)} pair{'' if len(joint.seats) == 1 else 's'}"
     rows = [("What", f"{joint.kind} for {pairs}, on run {joint.run}")]
+    if joint.kind == "screw strip":
+        size = f"{joint.built.strips} of {joint.built.positions} positions" if joint.built.combs else "one board"
+        rows.append(("How", f"{WORDS[joint.built.hub]} {size[:1].upper()}{size[1:]}."))
     if board is not None:
         rows.append(("Where", place_on_board(layout, board, *terminal_point(layout, layout.terminals[joint.terminal]))))
     return Task(
@@ -129,6 +133,8 @@ def _end(piece: Piece, words: str, short: str, seats: dict[tuple[str, str], Seat
     seat = seats.get((short, piece.key))
     if seat is None:
         return words[:1].upper() + words[1:]
+    if not any(seat.posts):
+        return f"Terminal {short}, {' · '.join(piece.colours)}"
     posts = " · ".join(f"{n} {colour}" for n, colour in zip(seat.posts, piece.colours, strict=True))
     return f"Terminal {short}, post{'s' if len(seat.posts) > 1 else ''} {posts}"
 

@@ -46,6 +46,8 @@ type Bench = {
   /** What newly drawn track is made of. */
   like: { use: string; code: number; metal: string; joiner_every: number | null; joiners: string };
   frog: "dead" | "live" | "routing";
+  /** How the bridge of the next table is fed; null until somebody says. */
+  bridge: "split ring" | "aligned stub" | "reverser" | null;
   /** A bend of a track picked by its handle. */
   bend: { track: string; index: number } | null;
   /** Two places on the backdrop whose distance is known. */
@@ -119,6 +121,7 @@ export const useBench = create<Bench>((set) => ({
   tool: "select",
   like: { use: "main", code: 83, metal: "nickel silver", joiner_every: 914.4, joiners: "usual" },
   frog: "live",
+  bridge: null,
   bend: null,
   measure: [],
   bucket: 0,

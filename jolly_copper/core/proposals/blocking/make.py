@@ -154,7 +154,18 @@ def make_blocks(layout: Layout, blocking: Blocking, told: Told = lambda _doing: 
     if layout.runs:
         now = sheet.layout()
         run_home(sheet, now, channels, wire, map_ground(now))
+        if layout.brief.detecting.kind == "isolated rail":
+            _one_wire_each(sheet, channels)
     return sheet.patch()
+
+
+def _one_wire_each(sheet: Sheet, channels: Sequence[str]) -> None:
+    """An isolated rail has no feeder but the one wire to its input: of several in a section the first is kept."""
+    for device in channels:
+        circuit = sheet["devices"][device]["output"]
+        runs = {i for i, r in sheet["runs"].items() if r["circuit"] == circuit}
+        tied = [i for i, f in sheet["feeders"].items() if sheet["terminals"][f["terminal"]]["run"] in runs]
+        erase(sheet, [Erased(kind="feeder", id=i) for i in sorted(tied, key=natural)[1:]])
 
 
 def _sections(sheet: Sheet, layout: Layout, blocking: Blocking) -> dict[int, list[str]]:

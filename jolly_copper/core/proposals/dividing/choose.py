@@ -16,6 +16,7 @@ from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.stock import Placement, TrackUse
+from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.proposals.dividing.partition import Link, best_parts, by_part, connected, neighbours
 from jolly_copper.core.proposals.dividing.sharing import Asking, asked_of, share_out
 from jolly_copper.core.proposals.dividing.stretches import Edge, Plan, Stretch, find_stretches
@@ -324,7 +325,7 @@ def _compass(layout: Layout, plan: Plan, group: Area, others: list[Area]) -> str
 
 def _free_name(layout: Layout, boosters: list[Booster]) -> str:
     taken = {d.name for d in layout.devices.values()} | {b.name for b in boosters}
-    return next(n for k in range(1, 1000) if (n := f"Booster {k}") not in taken)
+    return next(n for k in range(1, 1000) if (n := f"{SOURCE[layout.brief.control].capitalize()} {k}") not in taken)
 
 
 WHY: dict[TrackUse, str] = {

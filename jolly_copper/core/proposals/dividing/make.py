@@ -12,6 +12,7 @@ from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
+from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.proposals.dividing.choose import Division, Wish
 from jolly_copper.core.proposals.laying.corridors import map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, every_of, fresh_places, lay_circuit, sweep, usual_wire
@@ -200,7 +201,7 @@ class _Making:
             served = any(r.circuit == circuit for r in layout.runs.values())
             if served and not fresh and not onwards and all(now[f] == circuit for f in moving):
                 continue
-            gauge = "12 AWG" if lengths.get(circuit, 0.0) > LONG_RUN_MM else "14 AWG"
+            gauge = in_units("12 AWG" if lengths.get(circuit, 0.0) > LONG_RUN_MM else "14 AWG", self.before.brief.units)
             lay_circuit(
                 self.sheet, layout, self.rails, circuit, moving, fresh, onwards, usual_wire(layout, gauge), self.ground
             )

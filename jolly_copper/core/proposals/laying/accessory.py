@@ -5,9 +5,10 @@ from __future__ import annotations
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
 
-ACCESSORY_WIRE = Wire(gauge="16 AWG", make="side by side")
+ACCESSORY_GAUGE = "16 AWG"
 
 
 def lay_accessory_bus(layout: Layout, device: str) -> Patch:
@@ -31,6 +32,7 @@ def lay_accessory_bus(layout: Layout, device: str) -> Patch:
             "Nothing to lay a bus to: stand its loads on the plan first, those without a terminal are reached."
         )
     spots = [Spot(x.at.x, x.at.y) for _, x in wanting if x.at is not None]
-    for (i, _), terminal in zip(wanting, lay(sheet, device, spots, onwards, ACCESSORY_WIRE), strict=True):
+    wire = Wire(gauge=in_units(ACCESSORY_GAUGE, layout.brief.units), make="side by side")
+    for (i, _), terminal in zip(wanting, lay(sheet, device, spots, onwards, wire), strict=True):
         sheet["loads"][i]["terminal"] = terminal
     return sheet.patch()

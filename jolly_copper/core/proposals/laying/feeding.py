@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.materials.copper import Make, in_units
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import Ground
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
@@ -87,12 +87,12 @@ def fresh_places(
 
 
 def usual_wire(
-    layout: Layout, gauge: str = "14 AWG", terminal: TerminalKind = "screw strip", make: Make = "twisted"
+    layout: Layout, gauge: str | None = None, terminal: TerminalKind = "screw strip", make: Make = "twisted"
 ) -> Wire:
     """Wire as this layout uses it: its usual feeders, runs of this gauge."""
     usual = Counter((f.gauge, f.strands) for f in layout.feeders.values()).most_common(1)
-    feeder, strands = usual[0][0] if usual else ("20 AWG", "solid")
-    return Wire(gauge, "stranded", make, terminal, feeder, strands)
+    feeder, strands = usual[0][0] if usual else (in_units("20 AWG", layout.brief.units), "solid")
+    return Wire(gauge or in_units("14 AWG", layout.brief.units), "stranded", make, terminal, feeder, strands)
 
 
 def lay_circuit(

@@ -11,11 +11,12 @@ from typing import Any, NamedTuple
 from jolly_copper.core.circuits.lengths import longest_feeder
 from jolly_copper.core.drawing.copper import add_run
 from jolly_copper.core.drawing.sheet import Sheet, bend
+from jolly_copper.core.layout.benchwork import lifting_joints
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
-from jolly_copper.core.layout.geometry import crossings, draw, inside
+from jolly_copper.core.layout.geometry import draw, inside
 from jolly_copper.core.materials.connectors import CONNECTORS
-from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.materials.copper import Make, in_units
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT, TerminalKind
 from jolly_copper.core.proposals.laying.corridors import (
     Corridors,
@@ -80,8 +81,8 @@ def lay(
     Returns:
         For each spot the id of the terminal to tie it to.
     """
-    wire = wire or Wire()
     layout = layout or sheet.layout()
+    wire = wire or Wire(in_units("14 AWG", layout.brief.units), feeder_gauge=in_units("18 AWG", layout.brief.units))
     devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
     corridors = map_corridors(ground or map_ground(layout), devices, ends_of_wire=len(onwards))
     first = len(corridors.places) - len(devices)
@@ -191,8 +192,8 @@ class _Lays:
                 found[p] = i
                 for k in served.get(p, ()):
                     self.terminals[k] = i
-        for where in crossings(line, self.lifting):
-            sheet.add("plugs", "P", {"run": label, "along": round(where, 1), "ohms": None})
+        for joint in lifting_joints(self.layout, line):
+            sheet.add("plugs", "P", {"run": label, "along": round(joint.at, 1), "ohms": None})
         return found
 
     def _groups(
@@ -221,7 +222,7 @@ class _Lays:
 def _room(layout: Layout, wire: Wire) -> int:
     """Pairs a terminal of this kind takes besides the bus itself, which is cut and tied twice at strips and levers."""
     usual = CONNECTORS[wire.terminal].pairs
-    takes = usual if usual is not None else round(layout.brief.rules.strip_pairs)
+    takes = usual if usual is not None else round(layout.brief.rules.strip_pairs - layout.brief.rules.spare_posts)
     return max(1, takes - (2 if wire.terminal in BUS_IS_CUT_AT else 0))
 
 

@@ -13,7 +13,7 @@ from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.findings.feeding import spacing
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import DC_SOURCES
-from jolly_copper.core.materials.copper import Make
+from jolly_copper.core.materials.copper import Make, in_units
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import Ground, Way, map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, Spacing, fresh_places, lay_circuit, sweep, usual_wire
@@ -59,7 +59,7 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
     if len(powered) == 1 and layout.tracks:
         circuits = [c or next(iter(powered)) for c in circuits]  # nobody divided it: all track is the one source's
     if not any(c in powered for c in circuits if c):
-        raise DrawingError("Nothing to lay yet: place a booster, and give the track to its circuit (step Zones).")
+        raise DrawingError("Nothing to lay yet: place a source, and give the track to its circuit (step Zones).")
     more: list[RailPoint] = []
     for _ in range(ROUNDS):
         sheet = _laid(layout, school, rails, ground, circuits, more, told)
@@ -82,7 +82,7 @@ def _laid(
     layout: Layout, school: School, rails: RailMap, ground: Ground, circuits: list[str | None], more: list[RailPoint], told: Told
 ) -> Sheet:  # fmt: skip
     sheet = Sheet(layout)
-    gauge = school.gauge or ("2.5 mm²" if layout.brief.units == "metric" else "14 AWG")
+    gauge = school.gauge or in_units("14 AWG", layout.brief.units)
     wire = usual_wire(layout, gauge, terminal=school.terminal, make=school.make)
     fed = {d.output for d in layout.devices.values() if d.kind not in DC_SOURCES and d.board is None}
     todo = [c for c in fed if layout.circuits[c].purpose == "track" and (c in circuits or _feeds(layout, c))]

@@ -14,6 +14,7 @@ from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import track_length
+from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.proposals.reversing.candidates import Candidate
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.pieces import map_rails, opposite
@@ -228,7 +229,7 @@ def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
         fed.add(topology.rails.extent_of[piece])
         feeder.update(terminal=nearest(feeder["track"], feeder["at"]), a_rail=zone.a_rail(piece), tape=None)
     usual = Counter((f.gauge, f.strands) for f in layout.feeders.values()).most_common(1)
-    gauge, strands = usual[0][0] if usual else ("20 AWG", "solid")
+    gauge, strands = usual[0][0] if usual else (in_units("20 AWG", layout.brief.units), "solid")
     rules = layout.brief.rules
     for piece in zone.pieces:
         every = rules.feeder_spacing(layout.tracks[piece.track].code)

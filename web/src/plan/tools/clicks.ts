@@ -91,17 +91,34 @@ export const station = place(
     y: at.y,
   }),
 );
-export const turntable = place(
+/** A table is placed once somebody has said how its bridge is fed: that decides what its stubs want. */
+function table(kind: "turntable" | "traverser", label: string, hint: string): Tool<Here> {
+  const whole = place(label, "", hint, (at) => ({
+    act: "table",
+    kind,
+    x: at.x,
+    y: at.y,
+    angle: 0,
+    bridge: "split ring",
+  }));
+  return {
+    ...whole,
+    press: (state, at, ctx) =>
+      ctx.bridge
+        ? { state, act: { act: "table", kind, x: at.x, y: at.y, angle: 0, bridge: ctx.bridge } }
+        : { state, say: "Say first how its bridge is fed: at the top, beside the plan." },
+  };
+}
+
+export const turntable = table(
+  "turntable",
   "Turntable",
-  "",
   "Click the middle of the pit; then draw tracks up to it, each becomes a stub.",
-  (at) => ({ act: "table", kind: "turntable", x: at.x, y: at.y, angle: 0 }),
 );
-export const traverser = place(
+export const traverser = table(
+  "traverser",
   "Traverser",
-  "",
   "Click the middle of the bridge; then draw tracks up to either side.",
-  (at) => ({ act: "table", kind: "traverser", x: at.x, y: at.y, angle: 0 }),
 );
 
 function crossing(kind: "crossing" | "slip"): Tool<Here> {

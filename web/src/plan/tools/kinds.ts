@@ -54,6 +54,7 @@ export type Ctx = {
   least: number;
   like: Record<string, unknown>;
   frog: "dead" | "live" | "routing";
+  bridge: "split ring" | "aligned stub" | "reverser" | null;
 };
 
 /** A drawing tool as a small state machine: presses and moves in, a new state and perhaps one act out. */

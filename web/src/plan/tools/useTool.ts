@@ -12,6 +12,7 @@ export function useTool(active: boolean, answers: Answers | undefined, layout: L
   const name = useBench((s) => s.tool);
   const like = useBench((s) => s.like);
   const frog = useBench((s) => s.frog);
+  const bridge = useBench((s) => s.bridge);
   const tool = active ? TOOLS[name] : undefined;
   // A state belongs to the tool that made it: another tool in hand begins at its own start.
   const [held, setHeld] = useState<{ name: ToolName; state: unknown }>({ name, state: tool?.start });
@@ -21,9 +22,9 @@ export function useTool(active: boolean, answers: Answers | undefined, layout: L
   const ctx: Ctx | null = useMemo(
     () =>
       layout && answers
-        ? { layout, metric: layout.brief?.units === "metric", least: answers.least_radius, like, frog }
+        ? { layout, metric: layout.brief?.units === "metric", least: answers.least_radius, like, frog, bridge }
         : null,
-    [layout, answers, like, frog],
+    [layout, answers, like, frog, bridge],
   );
   const tables = useMemo(() => tablesOf(layout), [layout]);
 

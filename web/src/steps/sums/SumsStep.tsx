@@ -89,6 +89,7 @@ export function SumsStep() {
           <div className="grid gap-4">
             <TrainsSum />
             <LedSum />
+            <WireSum key={units} units={units} />
           </div>
         </div>
         <p className="mt-4 text-mute text-xs">
@@ -162,7 +163,7 @@ function RunSum({ units }: { units: "imperial" | "metric" }) {
                   <td>{r.share_text}</td>
                   <td>{r.short_text}</td>
                   <td>{r.heat_text}</td>
-                  <td>{r.carries_text}</td>
+                  <td title={r.carries_why}>{r.carries_text}</td>
                   <td className="font-sans">
                     {r.gauge === data.answer ? "lightest that fits" : r.fits ? "fits" : r.why_not}
                   </td>
@@ -225,6 +226,74 @@ function LedSum() {
           </b>
           {data.sentence}
         </p>
+      ) : null}
+    </Card>
+  );
+}
+
+function WireSum({ units }: { units: "imperial" | "metric" }) {
+  const [by, setBy] = useState<"strands" | "ohms">("strands");
+  const [f, set] = useState({
+    strands: "19",
+    diameter: "0.29 mm",
+    ohms: "166 mΩ",
+    length: units === "imperial" ? "33'" : "10 m",
+  });
+  const [pair, setPair] = useState(true);
+  const strands = Number(f.strands);
+  const whole = Number.isInteger(strands) && strands >= 1 && strands <= 5000;
+  const { data, wrong } = useSum("wire", { ...f, by, units, pair: String(pair) }, () =>
+    whole
+      ? answer(api.POST("/api/quick/wire", { body: { ...f, strands, by, units, pair } }))
+      : Promise.reject(
+          new Refused(422, {
+            message: "",
+            problems: [{ path: "/strands", sentence: "A whole number from 1 to 5000." }],
+          }),
+        ),
+  );
+  const change = (key: keyof typeof f) => (value: string) => set({ ...f, [key]: value });
+  return (
+    <Card title="What wire is this?" lead="Cable of unknown make: by its strands, or by the ohms of a known length.">
+      <Segmented
+        label="Told by"
+        value={by}
+        options={[
+          ["strands", "strands"],
+          ["ohms", "ohms"],
+        ]}
+        onChange={setBy}
+      />
+      <div className="mt-2 grid grid-cols-2 gap-2.5">
+        {by === "strands" ? (
+          <>
+            <Field label="Strands" value={f.strands} wrong={wrong.strands} onChange={change("strands")} />
+            <Field label="Thickness of one" value={f.diameter} wrong={wrong.diameter} onChange={change("diameter")} />
+          </>
+        ) : (
+          <>
+            <Field label="The meter reads" value={f.ohms} wrong={wrong.ohms} onChange={change("ohms")} />
+            <Field label="Length of the cable" value={f.length} wrong={wrong.length} onChange={change("length")} />
+            <label className="col-span-2 flex items-center gap-1.5 text-xs">
+              <input type="checkbox" checked={pair} onChange={(e) => setPair(e.target.checked)} />
+              there and back: the far ends joined, both near ends metered, leads zeroed
+            </label>
+          </>
+        )}
+      </div>
+      {data ? (
+        <div className="mt-3 rounded-lg border border-line bg-paper p-2.5" aria-live="polite" data-testid="wire-answer">
+          <b className="figure mr-2 text-[17px]">{data.gauge}</b>
+          {data.sentence}
+          <p className="mt-1.5 text-mute text-xs">May carry, by school, the cautious one first:</p>
+          <ul className="text-xs">
+            {data.carries.map(([school, amps, source]) => (
+              <li key={school}>
+                <b className="figure">{amps}</b> {school} <span className="text-mute">· {source}</span>
+              </li>
+            ))}
+          </ul>
+        </div>
       ) : null}
     </Card>
   );

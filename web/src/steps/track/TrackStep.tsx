@@ -6,6 +6,7 @@ import { useBench } from "../../store/bench";
 import { Findings } from "../wire/Findings";
 import { Inspector } from "../wire/Inspector";
 import { BackdropCard } from "./BackdropCard";
+import { BridgeAsked } from "./BridgeAsked";
 import { Chosen } from "./Chosen";
 import { DeadTrack } from "./DeadTrack";
 import { Drawings } from "./Drawings";
@@ -29,6 +30,7 @@ export function TrackStep() {
         <Hint key={tool} note={note} />
       </div>
       <aside aria-label="Track" className="flex min-h-0 flex-col overflow-y-auto border-line border-l bg-card">
+        <BridgeAsked />
         {chosen.length > 1 ? <Chosen /> : <Inspector />}
         <div className="max-h-[46%] shrink-0 overflow-y-auto border-line border-b empty:hidden">
           <Findings step="track" />

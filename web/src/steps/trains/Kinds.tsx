@@ -79,7 +79,7 @@ export function Kinds() {
           {kinds.map(([key, k]) => (
             <div
               key={key}
-              className="grid grid-cols-[minmax(0,1fr)_repeat(4,60px)_62px_66px] items-start gap-1.5 border-line border-t pt-2"
+              className="grid grid-cols-[minmax(0,1fr)_repeat(4,56px)_56px_48px_62px] items-start gap-1.5 border-line border-t pt-2"
               data-kind={key}
             >
               <Typed
@@ -116,6 +116,20 @@ export function Kinds() {
                 clearable
                 onTake={(v, t) =>
                   edit(`${k.name}: pickups ${t}`, [{ op: "add", path: `/locos/${key}/pickups`, value: v }], true)
+                }
+              />
+              <Typed
+                label="stands"
+                kind="volts"
+                shown={k.most_volts ? `${k.most_volts} V` : ""}
+                placeholder="?"
+                clearable
+                onTake={(v, t) =>
+                  edit(
+                    `${k.name}: stands ${t || "unknown volts"}`,
+                    [{ op: "add", path: `/locos/${key}/most_volts`, value: v }],
+                    true,
+                  )
                 }
               />
               <div className="pt-4 text-[11.5px]">

@@ -10,6 +10,7 @@ import { Device, Load } from "./InspectorDevice";
 import { Board, Gap, Node, Obstacle, Section } from "./InspectorPlan";
 import { Detector, Driver, Signal } from "./InspectorSignal";
 import { Feeder, Plug, Run, Terminal } from "./InspectorWire";
+import { MeasuredParts } from "./MeasuredParts";
 
 /** The thing selected on the plan, with what can be changed about it here. */
 export function Inspector() {
@@ -123,6 +124,7 @@ function Track({ id, layout }: CardProps) {
           onTake={(v, t) => set("ohms_per_metre", v, t || "by code")}
         />
       </div>
+      <MeasuredParts layout={layout} name={track.name} kinds={["joiner"]} track={id} />
       <Here track={id} />
     </>
   );

@@ -35,6 +35,7 @@ export function Device({ id, layout }: CardProps) {
   const select = useBench((s) => s.select);
   if (!device) return null;
   const source = device.kind === "booster" || device.kind === "station";
+  const supplies = Object.values(layout.devices ?? {}).filter((d) => d.kind === "supply");
   const direct = device.kind === "supply" || device.kind === "step-down";
   const reverses = device.kind === "reverser" || device.kind === "reversing switch";
   const hangs = !source && device.kind !== "supply";
@@ -72,6 +73,14 @@ export function Device({ id, layout }: CardProps) {
       <Head title={device.name}>
         {device.kind} · feeds {layout.circuits?.[device.output]?.name}
       </Head>
+      {device.guessed ? (
+        <p className="mb-2 flex flex-wrap items-baseline gap-x-2 rounded-lg border border-line bg-paper p-2 text-xs">
+          Usual for {layout.brief?.scale}, a guess: read volts and amps from its label.
+          <button type="button" className="act" onClick={() => void set("guessed", false, "as on its label")}>
+            They are as on its label
+          </button>
+        </p>
+      ) : null}
       <div className="grid grid-cols-2 gap-2">
         <Typed label="Name" kind="text" shown={device.name} onTake={(v) => set("name", v, String(v))} />
         {reverses || device.kind === "switch" || device.kind === "detector"
@@ -87,6 +96,25 @@ export function Device({ id, layout }: CardProps) {
           ? figure("Volts, label", "volts", source ? `${layout.brief?.track_volts} V, track` : "12 V")
           : null}
         {source || direct ? figure("Volts, measured", "measured_volts", "not measured") : null}
+        {(source || direct) && device.measured_volts ? (
+          <Typed
+            label="while it gave"
+            kind="current"
+            shown={`${device.measured_at_amps ?? 0} A`}
+            hint="0 A when nothing was drawn: sag is then not counted twice"
+            onTake={(v, t) => set("measured_at_amps", v, `measured at ${t}`)}
+          />
+        ) : null}
+        {source ? (
+          <Choice
+            label="Its own supply"
+            value={supplies.find((s) => s.output === device.input)?.name ?? "not drawn"}
+            options={["not drawn", ...supplies.map((s) => s.name)]}
+            onChange={(name) =>
+              void set("input", supplies.find((s) => s.name === name)?.output ?? null, `supplied by ${name}`)
+            }
+          />
+        ) : null}
         {device.kind === "step-down" ? figure("Works from", "least_volts", "any") : null}
         <Typed
           label={source || direct ? "Inside resistance" : "Resistance, both ways"}

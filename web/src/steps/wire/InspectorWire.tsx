@@ -4,9 +4,11 @@ import { Swatch } from "../../parts/Swatch";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { type CardProps, Head, Remove, useSet } from "./card";
+import { MeasuredParts } from "./MeasuredParts";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
 const STRANDS = ["stranded", "solid"] as const;
+const HUBS = ["halved strip", "two strips", "distribution board"] as const;
 const TERMINALS = ["screw strip", "lever", "tap", "soldered"] as const;
 
 function useGaugeOptions(layout: Layout) {
@@ -61,6 +63,21 @@ function CutTo({
   );
 }
 
+/** What a metre of one conductor reads, where it is not what its gauge says. */
+function OwnOhms({ path, what, ohms }: { path: string; what: string; ohms: number | null | undefined }) {
+  const set = useSet(path, what);
+  return (
+    <Typed
+      label="Its own ohms, a metre of one wire"
+      kind="ohms"
+      shown={ohms ? `${+(ohms * 1000).toFixed(2)} mΩ` : ""}
+      placeholder="as its gauge"
+      clearable
+      onTake={(v, t) => set("ohms_per_metre", v, t ? `${t} in a metre` : "ohms as its gauge")}
+    />
+  );
+}
+
 export function Run({ id, layout }: CardProps) {
   const run = layout.runs?.[id];
   const { data } = useAnswers();
@@ -102,6 +119,7 @@ export function Run({ id, layout }: CardProps) {
           onTake={(v, t) => set("tape", v, t || "as drawn")}
         />
         <Typed label="Label" kind="text" shown={run.label} onTake={(v) => set("label", v, `labelled ${v}`)} />
+        <OwnOhms path={`/runs/${id}`} what={`Bus ${run.label}`} ohms={run.ohms_per_metre} />
         <CutTo path={`/runs/${id}`} what={`Bus ${run.label}`} cut={run.cut} metric={layout.brief?.units === "metric"} />
       </div>
       <Carries wire={`run:${id}`} />
@@ -168,7 +186,32 @@ export function Feeder({ id, layout }: CardProps) {
           metric={layout.brief?.units === "metric"}
         />
       </div>
+      <details className="mt-2 text-xs" open={Boolean(feeder.gauge_b || feeder.tape_b || feeder.ohms_per_metre)}>
+        <summary className="cursor-pointer text-mute">Wire B differs, or ohms of its own</summary>
+        <div className="mt-1 grid grid-cols-2 gap-2">
+          <Typed
+            label="Wire B, gauge"
+            kind="gauge"
+            shown={feeder.gauge_b ?? ""}
+            placeholder={feeder.gauge ?? "20 AWG"}
+            options={options}
+            clearable
+            onTake={(v, t) => set("gauge_b", v, t ? `wire B of ${t}` : "wire B alike")}
+          />
+          <Typed
+            label="Wire B, by tape"
+            kind="length"
+            bare={layout.brief?.units === "metric" ? "mm" : "in"}
+            shown={feeder.tape_b ? lengthText(feeder.tape_b, layout.brief?.units === "metric") : ""}
+            placeholder="as the other"
+            clearable
+            onTake={(v, t) => set("tape_b", v, t ? `wire B ${t}` : "wire B alike")}
+          />
+          <OwnOhms path={`/feeders/${id}`} what={`Feeder ${feeder.label}`} ohms={feeder.ohms_per_metre} />
+        </div>
+      </details>
       <Carries wire={`feeder:${id}`} />
+      <MeasuredParts layout={layout} name={`Feeder ${feeder.label}`} kinds={["wire", "contact"]} of={id} />
       <div className="mt-1.5">
         <Remove kind="feeder" id={id} words="Take this feeder away" />
       </div>
@@ -194,6 +237,14 @@ export function Terminal({ id, layout }: CardProps) {
           options={TERMINALS}
           onChange={(v) => void set("kind", v, v)}
         />
+        {(terminal.kind ?? "screw strip") === "screw strip" ? (
+          <Choice
+            label="Built as"
+            value={terminal.hub ?? "halved strip"}
+            options={HUBS}
+            onChange={(v) => void set("hub", v, `built as ${v}`)}
+          />
+        ) : null}
         <Typed
           label="Measured, per contact"
           kind="ohms"
@@ -220,6 +271,7 @@ export function Terminal({ id, layout }: CardProps) {
         />
       </div>
       <div className="mt-2">
+        <MeasuredParts layout={layout} name={`Terminal ${id}`} kinds={["contact"]} of={id} />
         <Remove kind="terminal" id={id} words="Take it away" />
       </div>
     </>
@@ -255,6 +307,7 @@ export function Plug({ id, layout }: CardProps) {
         />
       </div>
       <div className="mt-2">
+        <MeasuredParts layout={layout} name={`Plug ${id}`} kinds={["plug"]} of={id} />
         <Remove kind="plug" id={id} words="Take it out" />
       </div>
     </>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Layout, type Shape } from "../../api/client";
 import { useWhere, useWiringSchools } from "../../api/queries";
+import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -95,6 +96,8 @@ export function Signal() {
             <p className="font-semibold text-[13px]" data-testid="verdict">
               {data.verdict}
             </p>
+            <p className="mt-1">{data.swing_text}.</p>
+            <Measured data={data} />
             <p className="mt-1 text-mute">{data.settle}</p>
             <table className="mt-2">
               <thead className="text-left text-[11px] text-mute">
@@ -139,6 +142,32 @@ export function Signal() {
   );
 }
 
+/** What somebody measured at the end of the bus, and how far the sum is from it. */
+function Measured({ data }: { data: Shape["SignalShape"] }) {
+  const edit = useLayout((s) => s.edit);
+  return (
+    <div className="mt-1 flex items-end gap-2" data-testid="measured">
+      <div className="w-44">
+        <Typed
+          label="Measured there, peak to peak"
+          kind="volts"
+          shown={data.measured ? `${data.measured} V` : ""}
+          placeholder="nothing on the track"
+          clearable
+          onTake={(v, t) =>
+            edit(
+              `${data.label}: ${t || "no volts"} from peak to peak`,
+              [{ op: "replace", path: `/runs/${data.run}/peak_to_peak`, value: v }],
+              true,
+            )
+          }
+        />
+      </div>
+      <p className="flex-1 pb-1">{data.measured_text}</p>
+    </div>
+  );
+}
+
 /** The filter the layout has at the end of this run, put there or taken off. */
 function FilterHere({ data }: { data: Shape["SignalShape"] }) {
   const edit = useLayout((s) => s.edit);
@@ -179,8 +208,8 @@ function FilterHere({ data }: { data: Shape["SignalShape"] }) {
 
 /** The curve at the end of the run over 40 µs, with the source's edge behind it and the other choice of filter in grey. */
 function Plot({ data, filtered }: { data: Shape["SignalShape"]; filtered: boolean }) {
-  const most = Math.max(data.track_volts * 1.15, ...data.wave.volts, ...data.calmer.volts);
-  const least = Math.min(-data.track_volts * 1.1, ...data.wave.volts);
+  const most = Math.max(data.track_volts * 1.15, ...data.wave.volts, ...data.calmer.volts, ...data.worst.volts);
+  const least = Math.min(-data.track_volts * 1.1, ...data.wave.volts, ...data.worst.volts);
   const x = (us: number) => 34 + (us / 40) * (WIDE - 60);
   const y = (v: number) => TOP + ((most - v) / (most - least)) * (HIGH - TOP - FOOT);
   const path = (w: Shape["Wave"]) =>
@@ -210,10 +239,11 @@ function Plot({ data, filtered }: { data: Shape["SignalShape"]; filtered: boolea
         </text>
       ))}
       <path d={path(data.source)} fill="none" stroke="var(--slate)" strokeWidth="1.2" strokeDasharray="4 3" />
+      <path d={path(data.worst)} fill="none" stroke="var(--amber)" strokeWidth="1.1" />
       <path d={path(data.calmer)} fill="none" stroke="var(--dead)" strokeWidth="1.4" />
       <path d={path(data.wave)} fill="none" stroke="var(--copper)" strokeWidth="2" />
       <text x={WIDE - 12} y="13" fontSize="10" textAnchor="end" fill="var(--mute)">
-        copper: {filtered ? "with" : "without"} the filter · grey: {filtered ? "without" : "with"} · dashed: as sent
+        copper: 1 µs, 2 nF · amber: the worst · grey: {filtered ? "no filter" : "filter"} · dashed: as sent
       </text>
     </svg>
   );

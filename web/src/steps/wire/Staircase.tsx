@@ -95,11 +95,17 @@ export function Staircase() {
           <p className="mt-1 flex flex-wrap gap-x-3 border-line border-t px-1 pt-1 text-xs" data-testid="point-facts">
             <span>
               <b className="figure">{point.volts_text}</b> at the wheel of {point.source_text}, {point.lost_text} down;{" "}
-              {point.exact_text} without the estimate
+              {point.exact_text === point.volts_text
+                ? "all by resistance"
+                : `${point.exact_text} by resistance alone, ${point.least_text} at worst`}
             </span>
             <span className="text-mute">
               short here <b className="figure text-ink">{point.coin_text}</b>
               {point.coin_text !== point.coin_exact_text ? ` (${point.coin_exact_text} by resistance alone)` : ""}
+              {point.limit_text ? `; ${point.limit_text}` : ""}
+              {point.coin_mean_text
+                ? `; ${point.coin_mean_text} to a breaker that reads the mean, ${point.coin_peak_text} the peak`
+                : ""}
               {point.trip_text
                 ? `, ${point.trip_device} ${point.trips ? "trips" : "does not trip"} at ${point.trip_text}`
                 : ", no protection"}

@@ -2,9 +2,11 @@ import { useState } from "react";
 import { useZones } from "../../api/queries";
 import { Ink } from "../../parts/Ink";
 import { Swatch, WIRE_COLOURS } from "../../parts/Swatch";
-import { Typed } from "../../parts/Typed";
+import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
+
+const OWN = "its own";
 
 /** The circuits: paint track into one, or hang a new breaker or reverser under one. */
 export function Districts() {
@@ -82,6 +84,15 @@ export function Districts() {
             shown={chosen.colour_b ?? "black"}
             options={WIRE_COLOURS}
             onTake={(v) => put("colour_b", v, `B in ${v}`)}
+          />
+          <Choice
+            label="Its wire B is"
+            value={layout?.circuits?.[chosen.return_of ?? ""]?.name ?? OWN}
+            options={[OWN, ...circuits.filter(([id]) => id !== paint).map(([, c]) => c.name)]}
+            onChange={(name) => {
+              const over = circuits.find(([, c]) => c.name === name)?.[0] ?? null;
+              void put("return_of", over, over ? `returns over ${name}` : "a return of its own");
+            }}
           />
         </div>
       ) : null}
