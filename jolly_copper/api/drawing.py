@@ -11,7 +11,8 @@ from pydantic import BaseModel
 from jolly_copper.api import answering, shapes
 from jolly_copper.api.layouts import free_id
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene, whole_change
-from jolly_copper.core.drawing.acts import Act, CutGap, Like, after_cut, perform
+from jolly_copper.core.drawing.acts import Act, CutGap, Like, perform
+from jolly_copper.core.drawing.after_cut import after_cut
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.taking_in import Report, take_in
 from jolly_copper.core.layout.document import Brief, Control, Layout, Scale

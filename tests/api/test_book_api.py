@@ -100,7 +100,9 @@ def test_a_board_can_be_built_from_what_the_phone_is_told(client: TestClient) ->
     assert kinds == ["gap", "gap", "run", "run", "feeder", "feeder", "check", "check", "check", "check", "check"]
     f33 = next(t for t in bridge["tasks"] if t["label"] == "F33")
     rows = {r["heading"]: r["words"] for r in f33["rows"]}
-    assert rows["To"] == "Terminal T24, posts 7 orange · 8 black" and rows["From"].startswith("Rail, Down main, bridge")
+    assert rows["To"] == "Terminal T24, posts 4 orange · 10 black" and rows["From"].startswith(
+        "Rail, Down main, bridge"
+    )
     assert f33["colours"] == ["orange", "black"] and "to the orange post of T24" in f33["meter"]
     every = [t["key"] for b in pages["boards"] for t in b["tasks"]]
     assert len(every) == len(set(every))

@@ -62,7 +62,7 @@ def test_laid_then_sized_as_two_changes(client: TestClient) -> None:
 
 def test_what_cannot_be_done_says_why(client: TestClient) -> None:
     last = json.loads(client.get("/api/layouts/unpowered/laying").text.splitlines()[-1])
-    assert "place a booster" in last["trouble"]
+    assert "place a source" in last["trouble"]
     refused = client.get("/api/layouts/unpowered/sizing")
     assert refused.status_code == 422 and "lay the railroad first" in refused.json()["message"]
 

@@ -65,7 +65,7 @@ def test_any_railroad_with_districts_is_laid(seed: int) -> None:
         try:
             then = derive(apply_patch(bare, lay_railroad(bare, school)))
         except DrawingError as refused:
-            assert "place a booster" in str(refused)
+            assert "place a source" in str(refused)
             continue
         circuits = extent_circuits(then.layout, then.rails)
         for row, circuit in enumerate(then.circuit):

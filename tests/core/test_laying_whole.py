@@ -13,11 +13,12 @@ from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.findings.check import check
-from jolly_copper.core.layout.document import Layout, Run
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.wiring import Run
 from jolly_copper.core.proposals.laying.corridors import Way
 from jolly_copper.core.proposals.laying.feeding import Spacing, every_of, fresh_places
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
@@ -97,7 +98,7 @@ def test_without_power_there_is_nothing_to_lay() -> None:
     d = plain()
     for kind in ("runs", "terminals", "devices"):
         d.data[kind].clear()
-    with pytest.raises(DrawingError, match="place a booster"):
+    with pytest.raises(DrawingError, match="place a source"):
         lay_railroad(d.plain())
 
 

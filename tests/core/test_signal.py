@@ -35,8 +35,9 @@ from jolly_copper.core.circuits.signal import (
     verdict,
 )
 from jolly_copper.core.findings.check import check
-from jolly_copper.core.layout.document import EndFilter, Layout
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.layout.wiring import EndFilter
 from jolly_copper.core.quantities import read_gauge
 from tests.core.test_solution import needs_ngspice
 from tests.layouts import plain

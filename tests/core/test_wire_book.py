@@ -66,8 +66,8 @@ def test_what_is_tied_at_a_terminal() -> None:
     layout = bench()
     strip, tap = joints(layout, pieces(layout))
     assert [(s.label, s.posts, s.towards) for s in strip.seats] == [
-        ("R1.1", (1, 2), "Booster B1"), ("R1.2", (3, 4), "plug P1"),
-        ("F1", (5, 6), "rail, Track, 15 1/2 in from bumper N1"), ("F2", (7, 8), "rail, Track, 23 1/2 in from bumper N1"),
+        ("R1.1", ("1", "7"), "Booster B1"), ("R1.2", ("2", "8"), "plug P1"),
+        ("F1", ("3", "9"), "rail, Track, 15 1/2 in from bumper N1"), ("F2", ("4", "10"), "rail, Track, 23 1/2 in from bumper N1"),
     ]  # fmt: skip
     assert (strip.takes, tap.takes, [s.label for s in tap.seats]) == (6, 3, ["F3"])
     said = read_layout(without(layout, terminals={**without(layout)["terminals"], "T1": {"run": "R1", "along": 500, "pairs": 2}}))  # fmt: skip
@@ -144,11 +144,11 @@ def test_wire_on_hand_is_cut_first_and_prices_are_for_whole_spools() -> None:
 
 
 def test_small_things_are_counted() -> None:
-    """One strip with four stranded or solid pairs: the two bus pieces are stranded, so four ferrules; one tap, two wires."""
+    """One strip halved, its posts joined by a comb each half; the two bus pieces are stranded, so four ferrules; one tap, two wires."""
     layout = bench()
     wires = pieces(layout)
     found = {i.key: i.count for i in items(layout, wires, joints(layout, wires))}
-    assert found == {"screw-strip": 1, "tap": 2, "plug": 1, "ferrule-14-AWG": 4, "device-booster": 1}
+    assert found == {"screw-strip": 1, "comb-6": 2, "tap": 2, "plug": 1, "ferrule-14-AWG": 4, "device-booster": 1}
     priced = read_layout(without(layout, prices={"plug": 3.5}))
     (plug,) = [i for i in items(priced, wires, joints(priced, wires)) if i.key == "plug"]
     assert (plug.price, plug.cost) == (3.5, 3.5)

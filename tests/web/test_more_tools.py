@@ -72,6 +72,13 @@ def test_a_crossing_made_a_slip_and_a_bumper(board: Board) -> None:
 def test_a_turntable_with_its_lead_and_roads_and_its_advice(board: Board) -> None:
     page = board.page
     board.tool("Turntable")
+    asked = page.get_by_test_id("bridge-asked")
+    expect(asked).to_contain_text("How is its bridge fed?")
+    assert asked.get_by_role("radio", checked=True).count() == 0, "nothing is taken for granted"
+    board.click(1600, 1000)
+    expect(page.get_by_role("status")).to_contain_text("Say first how its bridge is fed")
+    assert "turntable" not in {n["kind"] for n in board.document()["nodes"].values()}
+    asked.get_by_role("radio", name=re.compile("The stub it meets")).check()
     board.click(1600, 1000)
     board.until(lambda d: "turntable" in {n["kind"] for n in d["nodes"].values()})
     board.tool("Track")
@@ -85,7 +92,9 @@ def test_a_turntable_with_its_lead_and_roads_and_its_advice(board: Board) -> Non
     page.get_by_role("button", name=re.compile("^Reverse")).first.click()
     expect(page.get_by_test_id("places")).to_contain_text("Every stub of Turntable wants its own feeders")
     page.get_by_test_id("places").get_by_role("button", name="Show").last.click()
-    page.get_by_test_id("inspector").get_by_label("Bridge fed by").select_option("reverser")
+    bridge = page.get_by_test_id("inspector").get_by_label("Bridge fed by")
+    expect(bridge).to_have_value("aligned stub")
+    bridge.select_option("reverser")
     expect(page.get_by_test_id("places")).to_contain_text("the longest engine must fit on it")
 
 

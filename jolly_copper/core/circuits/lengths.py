@@ -6,10 +6,11 @@ import itertools
 import math
 
 from jolly_copper.core.layout.connections import tied_at
-from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Feeder, Run, Terminal
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import Gauge

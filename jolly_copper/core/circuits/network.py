@@ -19,8 +19,9 @@ from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, run_ohms_per_metre
 from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
-from jolly_copper.core.layout.document import Device, Layout, Run, Track
+from jolly_copper.core.layout.document import Device, Layout, Track
 from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree, reads_a_rail
+from jolly_copper.core.layout.wiring import Run
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.rails.nets import cut_sides, gaps_at, read_pieces

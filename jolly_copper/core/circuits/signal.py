@@ -16,8 +16,9 @@ from scipy.linalg import expm
 
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.wires import run_ohms_per_metre
-from jolly_copper.core.layout.document import EndFilter, Layout
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import grow_tree
+from jolly_copper.core.layout.wiring import EndFilter
 from jolly_copper.core.materials.copper import SPACING_MM, Make, area_mm2, pair_henries_per_metre
 from jolly_copper.core.quantities import Gauge, read_gauge
 

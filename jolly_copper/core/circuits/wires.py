@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from jolly_copper.core.layout.connections import gauge_of
-from jolly_copper.core.layout.document import Feeder, Layout, Run
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.materials.copper import ohms_per_metre, warmed
 from jolly_copper.core.quantities import read_gauge
 

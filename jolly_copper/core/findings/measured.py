@@ -8,7 +8,8 @@ import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.document import Layout, MeasuredPart
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.wiring import MeasuredPart
 from jolly_copper.core.materials import joints
 from jolly_copper.core.quantities import print_length, print_long_length, print_ohms
 

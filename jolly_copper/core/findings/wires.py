@@ -10,8 +10,9 @@ from jolly_copper.core.circuits.lengths import feeder_length, is_fine, longest_f
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch, run_ohms_per_metre
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import CONDUCTORS, thinner_gauge
-from jolly_copper.core.layout.document import REVERSERS, Feeder, Layout, Run
+from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import reads_a_rail
+from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
 from jolly_copper.core.materials.copper import (

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 
-from jolly_copper.core.layout.document import Feeder, Layout, Plug, Run, Terminal
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Feeder, Plug, Run, Terminal
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import Gauge, read_gauge

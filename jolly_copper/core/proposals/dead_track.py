@@ -11,7 +11,8 @@ from jolly_copper.core.circuits.edits import Patch, add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.reversing import node_name
 from jolly_copper.core.findings.track import frog_gaps
-from jolly_copper.core.layout.document import Feeder, Gap, Layout
+from jolly_copper.core.layout.document import Gap, Layout
+from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM, Judge, Stand
 from jolly_copper.core.rails.nets import Nets, Rail

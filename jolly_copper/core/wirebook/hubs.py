@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jolly_copper.core.layout.document import Hub
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Hub
 from jolly_copper.core.wirebook.sketch import FAINT, INK, MUTED, Point, Sketch, Stroke, Words
 
 POSTED = ("screw strip", "lever")

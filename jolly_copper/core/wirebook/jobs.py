@@ -10,8 +10,9 @@ from typing import Literal
 from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
 from jolly_copper.core.layout.benchwork import board_at
 from jolly_copper.core.layout.connections import CONDUCTORS, tied_at
-from jolly_copper.core.layout.document import Feeder, Layout
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from jolly_copper.core.circuits.lengths import point_on_run, run_length, terminal_point
 from jolly_copper.core.layout.benchwork import board_at, in_board_order
 from jolly_copper.core.layout.connections import CONDUCTORS, held, pairs_at
-from jolly_copper.core.layout.document import Layout, Run
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Run
 from jolly_copper.core.wirebook.hubs import Built, built
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.pieces import colours_of

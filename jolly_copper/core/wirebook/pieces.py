@@ -26,10 +26,11 @@ from jolly_copper.core.layout.connections import (
     tied_at,
     wires_differ,
 )
-from jolly_copper.core.layout.document import Circuit, Feeder, Layout, Run
+from jolly_copper.core.layout.document import Circuit, Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.wirebook.control import control_pieces

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from jolly_copper.core.layout.document import Feeder, Layout
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.layout.signalling import Conductor
+from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.pieces import opposite
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.lengths import cut_of_runs, feeder_cut, feeder_length, run_length
 from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
-from jolly_copper.core.layout.document import Feeder, Layout, Run, Terminal
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.wiring import Feeder, Run, Terminal
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import MM_PER_FOOT, print_length
 from jolly_copper.core.wirebook.control import control_pieces

@@ -190,7 +190,7 @@ export function Feeder({ id, layout }: CardProps) {
         <summary className="cursor-pointer text-mute">Wire B differs, or ohms of its own</summary>
         <div className="mt-1 grid grid-cols-2 gap-2">
           <Typed
-            label="Wire B, gauge"
+            label="Wire B, size"
             kind="gauge"
             shown={feeder.gauge_b ?? ""}
             placeholder={feeder.gauge ?? "20 AWG"}
