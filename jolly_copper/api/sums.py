@@ -191,15 +191,12 @@ class WireReply(BaseModel):
 
 @router.post("/quick/wire")
 def quick_wire(question: WireQuestion) -> WireReply:
-    try:
-        if question.by == "strands":
-            found = wire_by_strands(question.strands, _read("diameter", question.diameter, read_length, "mm"))
-        else:
-            ohms = _read("ohms", question.ohms, read_ohms)
-            length = _read("length", question.length, read_length, "ft" if question.units == "imperial" else "m")
-            found = wire_by_ohms(ohms, length, there_and_back=question.pair)
-    except ValueError as error:
-        raise FieldError("diameter" if question.by == "strands" else "ohms", str(error)) from None
+    if question.by == "strands":
+        found = wire_by_strands(question.strands, _read("diameter", question.diameter, read_length, "mm"))
+    else:
+        ohms = _read("ohms", question.ohms, read_ohms)
+        length = _read("length", question.length, read_length, "ft" if question.units == "imperial" else "m")
+        found = wire_by_ohms(ohms, length, there_and_back=question.pair)
     nearest, off = (found.awg, found.awg_off) if question.units == "imperial" else (found.metric, found.metric_off)
     other = found.metric if question.units == "imperial" else found.awg
     how = "as good as" if abs(off) < 0.02 else f"{abs(off) * 100:.0f} % {'more' if off > 0 else 'less'} than"

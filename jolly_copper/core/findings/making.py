@@ -109,9 +109,13 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
     layout, units = facts.layout, facts.layout.brief.units
     if not layout.obstacles:
         return
+    boxes = {k: _box(thing.corners) for k, thing in layout.obstacles.items()}
     for i, run in layout.runs.items():
         line = draw(run.path)
+        lies_in = (min(line.xs), min(line.ys)), (max(line.xs), max(line.ys))
         for k, thing in layout.obstacles.items():
+            if _beside(boxes[k], *lies_in):
+                continue
             met = crossings(line, [thing.corners])
             if met or inside(thing.corners, *line.point(line.length / 2)):
                 at = met[0] if met else line.length / 2
@@ -122,7 +126,6 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
                     mend="Draw it round; or through a hole, if that is meant: then accept this and say so.",
                     place=Place("run", i), shows=(i, k), figures=(("from its start", print_length(at, units)),), source="geometry",
                 )  # fmt: skip
-    boxes = {k: _box(thing.corners) for k, thing in layout.obstacles.items()}
     for i, feeder in layout.feeders.items():
         ends = (
             point_on_track(layout, feeder.track, feeder.at),

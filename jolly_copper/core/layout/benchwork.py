@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Board, Layout
 from jolly_copper.core.layout.geometry import Polyline, crossings, inside
 from jolly_copper.core.layout.ids import natural
+
+Finder = Callable[[float, float], str | None]
+_FINDERS: deque[tuple[dict[str, Board], Finder]] = deque(maxlen=4)
 
 
 def board_at(layout: Layout, x: float, y: float) -> str | None:
@@ -21,8 +25,20 @@ def board_at(layout: Layout, x: float, y: float) -> str | None:
     return board_finder(layout)(x, y)
 
 
-def board_finder(layout: Layout) -> Callable[[float, float], str | None]:
-    """`board_at` for many places of one layout: its boards are put in order, and boxed, once."""
+def board_finder(layout: Layout) -> Finder:
+    """`board_at` for many places of one layout: its boards are put in order, and boxed, once.
+
+    The boards last asked about are remembered by identity (they are never changed in place), a few at most.
+    """
+    for boards, known in _FINDERS:
+        if boards is layout.boards:
+            return known
+    made = _make_finder(layout)
+    _FINDERS.append((layout.boards, made))
+    return made
+
+
+def _make_finder(layout: Layout) -> Finder:
     boxed = []
     for i in boards_in_order(layout):
         corners = layout.boards[i].corners

@@ -142,7 +142,7 @@ function RunSum({ units }: { units: "imperial" | "metric" }) {
             {data.answer ? <b className="figure mr-2 text-[17px]">{data.answer}</b> : null}
             {data.sentence}
           </p>
-          <table className="mt-3 w-full text-xs [&_td]:pr-2 [&_th]:pr-2">
+          <table className="mt-3 w-full text-xs [&_td]:whitespace-nowrap [&_td]:pr-2 [&_th]:pr-2">
             <thead className="text-left text-[11px] text-mute">
               <tr>
                 {["Gauge", "Drop", "Share", "Short at the end", "Heat, whole run", "May carry", ""].map((h) => (
@@ -164,7 +164,7 @@ function RunSum({ units }: { units: "imperial" | "metric" }) {
                   <td>{r.short_text}</td>
                   <td>{r.heat_text}</td>
                   <td title={r.carries_why}>{r.carries_text}</td>
-                  <td className="font-sans">
+                  <td className="!whitespace-normal font-sans">
                     {r.gauge === data.answer ? "lightest that fits" : r.fits ? "fits" : r.why_not}
                   </td>
                 </tr>
@@ -243,8 +243,8 @@ function WireSum({ units }: { units: "imperial" | "metric" }) {
   const strands = Number(f.strands);
   const whole = Number.isInteger(strands) && strands >= 1 && strands <= 5000;
   const { data, wrong } = useSum("wire", { ...f, by, units, pair: String(pair) }, () =>
-    whole
-      ? answer(api.POST("/api/quick/wire", { body: { ...f, strands, by, units, pair } }))
+    whole || by === "ohms"
+      ? answer(api.POST("/api/quick/wire", { body: { ...f, strands: whole ? strands : 1, by, units, pair } }))
       : Promise.reject(
           new Refused(422, {
             message: "",
