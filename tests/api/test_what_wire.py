@@ -28,7 +28,9 @@ def test_by_strands_with_every_school(client: TestClient) -> None:
     assert told["gauge"] == "16 AWG"
     schools = [(amps, school) for school, amps, _ in told["carries"]]  # type: ignore[attr-defined]
     assert schools[0] == ("8 A", "fixture wire") and all(source for *_, source in told["carries"])  # type: ignore[attr-defined]
-    assert ask(client, by="strands", strands=19, diameter="0.29 mm", units="metric")["gauge"] == "1.5 mm²", "the nearest sold"
+    assert ask(client, by="strands", strands=19, diameter="0.29 mm", units="metric")["gauge"] == "1.5 mm²", (
+        "the nearest sold"
+    )
 
 
 @pytest.mark.parametrize("pair", [True, False])

@@ -70,7 +70,7 @@ def hub_picture(what: Built, terminal: str, colours: tuple[str, str], tied: Sequ
     words: list[Words] = []
     for k, (conductor, colour) in enumerate(rows):
         x0 = 18 + (k * (what.places * post + 2) if side else 0)
-        y0 = 9.0 if side else 4.0 + 13.0 * k
+        y0 = 4.0 + (0.0 if side else 13.0 * k)
         words.append(Words(x0, y0 - 1.2, f"wire {conductor}, {colour}", 6.5, INK, "start", True))
         for n in range(what.places):
             x, used = x0 + n * post, (n + 1) in tied
@@ -92,14 +92,14 @@ def hub_picture(what: Built, terminal: str, colours: tuple[str, str], tied: Sequ
                 Stroke(((x0 + (n + 0.5) * post, y), (x0 + (n + 0.5) * post, y0 + 6)), "#b5622b", 0.6)
                 for n in range(what.places)
             ]
-    words.append(Words(0, 12.0, terminal, 9, INK, "start", True))
+    words.append(Words(0, 8.5, terminal, 9, INK, "start", True))
     spare = what.places - len(set(tied))
     note = (
         f"{WORDS[what.hub]} Copper: the comb. Grey: taken; {spare} left."
         if what.combs
         else f"{WORDS[what.hub]} Grey: taken; {spare} left."
     )
-    return Sketch(f"{terminal}, as it is built", WIDE, TALL, tuple(strokes), tuple(words), note)
+    return Sketch(f"{terminal}, as it is built", WIDE, TALL / 2 if side else TALL, tuple(strokes), tuple(words), note)
 
 
 def _box(x: float, y: float, wide: float, tall: float) -> tuple[Point, ...]:

@@ -77,17 +77,38 @@ export function Kinds() {
       {kinds.length ? (
         <div className="grid gap-2">
           {kinds.map(([key, k]) => (
-            <div
-              key={key}
-              className="grid grid-cols-[minmax(0,1fr)_repeat(4,56px)_56px_48px_62px] items-start gap-1.5 border-line border-t pt-2"
-              data-kind={key}
-            >
-              <Typed
-                label="Name"
-                kind="text"
-                shown={k.name}
-                onTake={(v) => edit(`Kind: ${v}`, [{ op: "replace", path: `/locos/${key}/name`, value: v }], true)}
-              />
+            <div key={key} className="grid grid-cols-6 items-start gap-1.5 border-line border-t pt-2" data-kind={key}>
+              <div className="col-span-4">
+                <Typed
+                  label="Name"
+                  kind="text"
+                  shown={k.name}
+                  onTake={(v) => edit(`Kind: ${v}`, [{ op: "replace", path: `/locos/${key}/name`, value: v }], true)}
+                />
+              </div>
+              <div className="col-span-2 pt-5 text-right text-[11.5px]">
+                <button
+                  type="button"
+                  className="act"
+                  title={k.measured ? "Back to a guess" : "These figures were measured today"}
+                  onClick={() => void measured(key, !k.measured)}
+                >
+                  {k.measured ? `measured${k.measured_on ? ` ${k.measured_on}` : ""}` : "guess"}
+                </button>
+                <button
+                  type="button"
+                  className="act ml-1.5"
+                  aria-label={`Take ${k.name} away`}
+                  onClick={async () => {
+                    const used = Object.values(layout?.trains ?? {}).filter((t) => t.engines.includes(key));
+                    if (used.length) return setWrong(`${k.name} still pulls ${used.map((t) => t.name).join(", ")}.`);
+                    setWrong(null);
+                    await edit(`Take ${k.name} away`, [{ op: "remove", path: `/locos/${key}` }]);
+                  }}
+                >
+                  ✕
+                </button>
+              </div>
               {AMPS.map((field) => (
                 <Typed
                   key={field}
@@ -132,29 +153,6 @@ export function Kinds() {
                   )
                 }
               />
-              <div className="pt-4 text-[11.5px]">
-                <button
-                  type="button"
-                  className="act"
-                  title={k.measured ? "Back to a guess" : "These figures were measured today"}
-                  onClick={() => void measured(key, !k.measured)}
-                >
-                  {k.measured ? `measured${k.measured_on ? ` ${k.measured_on}` : ""}` : "guess"}
-                </button>
-                <button
-                  type="button"
-                  className="act ml-1.5"
-                  aria-label={`Take ${k.name} away`}
-                  onClick={async () => {
-                    const used = Object.values(layout?.trains ?? {}).filter((t) => t.engines.includes(key));
-                    if (used.length) return setWrong(`${k.name} still pulls ${used.map((t) => t.name).join(", ")}.`);
-                    setWrong(null);
-                    await edit(`Take ${k.name} away`, [{ op: "remove", path: `/locos/${key}` }]);
-                  }}
-                >
-                  ✕
-                </button>
-              </div>
             </div>
           ))}
         </div>

@@ -114,9 +114,11 @@ export function SizeIt() {
                         </button>
                       </td>
                       <td className="pr-3">{r.circuit}</td>
-                      <td className="figure pr-3">{r.length_text}</td>
-                      <td className="figure pr-3">{r.before}</td>
-                      <td className={`figure pr-3 ${r.before === r.after ? "" : "font-semibold"}`}>{r.after}</td>
+                      <td className="figure whitespace-nowrap pr-3">{r.length_text}</td>
+                      <td className="figure whitespace-nowrap pr-3">{r.before}</td>
+                      <td className={`figure whitespace-nowrap pr-3 ${r.before === r.after ? "" : "font-semibold"}`}>
+                        {r.after}
+                      </td>
                       <td className="text-mute">{r.why}</td>
                     </tr>
                   ))}
@@ -133,8 +135,8 @@ export function SizeIt() {
                 <tbody>
                   {answer.feeders.map((f) => (
                     <tr key={f.gauge} className="border-line border-t">
-                      <td className="figure py-0.5 pr-3">{f.count}</td>
-                      <td className="figure pr-3">{f.gauge}</td>
+                      <td className="figure whitespace-nowrap py-0.5 pr-3">{f.count}</td>
+                      <td className="figure whitespace-nowrap pr-3">{f.gauge}</td>
                       <td className="text-mute">held there: {f.reasons}</td>
                     </tr>
                   ))}
