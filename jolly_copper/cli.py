@@ -106,8 +106,11 @@ def demo(
     store = Store(path)
     known = {row["id"] for row in store.layouts()}
     demos = (
-        ("gannet-bay-signalled", signalled_bay), ("gannet-bay-unwired", unwired_bay), ("gannet-bay-undivided", undivided_bay), ("gannet-bay", gannet_bay),
-    )  # fmt: skip
+        ("gannet-bay-signalled", signalled_bay),
+        ("gannet-bay-unwired", unwired_bay),
+        ("gannet-bay-undivided", undivided_bay),
+        ("gannet-bay", gannet_bay),
+    )
     for name, layout in demos:
         if fresh and name in known:
             store.delete(name)
@@ -119,8 +122,12 @@ def demo(
 
 @app.command()
 def serve(
-    port: Port = 8127, db: Database = None, share: Share = False, lead_phrase: LeadPhrase = None, helper_phrase: HelperPhrase = None
-) -> None:  # fmt: skip
+    port: Port = 8127,
+    db: Database = None,
+    share: Share = False,
+    lead_phrase: LeadPhrase = None,
+    helper_phrase: HelperPhrase = None,
+) -> None:
     """Start the app with your own layouts."""
     _serve(db or _club_file("club.sqlite3"), port, share, lead_phrase, helper_phrase)
 
@@ -243,9 +250,13 @@ def size_run(
     from jolly_copper.api.sums import RunQuestion, quick_run
 
     question = RunQuestion(
-        length=length, current=current, volts=volts, drop=drop, units="metric" if metric else "imperial",
+        length=length,
+        current=current,
+        volts=volts,
+        drop=drop,
+        units="metric" if metric else "imperial",
         strands="solid" if solid else "stranded",
-    )  # fmt: skip
+    )
     reply = _ask(question, quick_run)
     typer.echo(f"{reply.sentence}\n")
     typer.echo(f"{'':2}{'gauge':>9}  {'drop':>8}  {'share':>7}  {'short':>8}  {'heat':>8}  {'may carry':>9}")

@@ -24,10 +24,18 @@ expect.set_options(timeout=15_000)
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-default-apps",
-    "--force-color-profile=srgb", "--font-render-hinting=none",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-dev-shm-usage",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-default-apps",
+    "--force-color-profile=srgb",
+    "--font-render-hinting=none",
+]
 
 
 @pytest.fixture(scope="session")
@@ -48,9 +56,13 @@ def browser_type_launch_args() -> dict[str, Any]:
 @pytest.fixture(scope="session")
 def browser_context_args() -> dict[str, Any]:
     return {
-        "viewport": {"width": 1280, "height": 800}, "device_scale_factor": 1, "reduced_motion": "reduce", "locale": "en-GB",
-        "timezone_id": "Europe/London", "color_scheme": "light",
-    }  # fmt: skip
+        "viewport": {"width": 1280, "height": 800},
+        "device_scale_factor": 1,
+        "reduced_motion": "reduce",
+        "locale": "en-GB",
+        "timezone_id": "Europe/London",
+        "color_scheme": "light",
+    }
 
 
 @pytest.fixture

@@ -12,8 +12,14 @@ from jolly_copper.demo.drafting import Draft
 def booster(d: Draft, trip: float = 5, ohms: float = 0.1, circuit: str = "main", key: str = "B1", **more: Any) -> None:
     d.data["circuits"].setdefault(circuit, {"name": circuit.capitalize()})
     d.data["devices"][key] = {
-        "kind": "booster", "name": f"Booster {key}", "at": {"x": 0, "y": 400}, "output": circuit, "trip_amps": trip, "ohms": ohms, **more,
-    }  # fmt: skip
+        "kind": "booster",
+        "name": f"Booster {key}",
+        "at": {"x": 0, "y": 400},
+        "output": circuit,
+        "trip_amps": trip,
+        "ohms": ohms,
+        **more,
+    }
 
 
 def plain(length: float = 3000, gauge: str = "14 AWG", **track: Any) -> Draft:
@@ -24,9 +30,14 @@ def plain(length: float = 3000, gauge: str = "14 AWG", **track: Any) -> Draft:
     d.track("t", "Track", "N1.1", "N2.1", **({"joiner_every": None} | track))
     booster(d)
     d.data["runs"]["R1"] = {
-        "circuit": "main", "label": "R1", "gauge": gauge, "strands": "solid", "make": "twisted",
-        "path": [{"x": 0, "y": 400}, {"x": 1000, "y": 400}], "fed": {"device": "B1"},
-    }  # fmt: skip
+        "circuit": "main",
+        "label": "R1",
+        "gauge": gauge,
+        "strands": "solid",
+        "make": "twisted",
+        "path": [{"x": 0, "y": 400}, {"x": 1000, "y": 400}],
+        "fed": {"device": "B1"},
+    }
     for number, along in ((1, 0.0), (2, 1000.0)):
         d.data["terminals"][f"T{number}"] = {"run": "R1", "along": along, "kind": "soldered", "ohms": 0}
     d.section("s", "Section", "t", 10, "main")
@@ -35,8 +46,14 @@ def plain(length: float = 3000, gauge: str = "14 AWG", **track: Any) -> Draft:
 
 def feeder(d: Draft, key: str, track: str, at: float, terminal: str, gauge: str = "20 AWG", **more: Any) -> None:
     d.data["feeders"][key] = {
-        "label": key, "track": track, "at": at, "terminal": terminal, "gauge": gauge, "strands": "solid", **more,
-    }  # fmt: skip
+        "label": key,
+        "track": track,
+        "at": at,
+        "terminal": terminal,
+        "gauge": gauge,
+        "strands": "solid",
+        **more,
+    }
 
 
 def without(layout: Layout, **changes: Any) -> dict[str, Any]:
@@ -77,10 +94,15 @@ def random_layout(seed: int, tracks: int = 12) -> Layout:
         circuit = f"c{number}"
         booster(d, circuit=circuit, key=f"B{number}", ohms=rng.uniform(0.01, 0.2))
         d.bus(
-            f"R{number}", circuit, rng.choice(["12 AWG", "16 AWG", "1.5 mm²"]), [(start, 200), (end, 200)],
-            fed={"device": f"B{number}", "along": rng.uniform(0, (end - start) / 2)}, every=900,
-            kind=rng.choice(["screw strip", "tap", "lever"]), make=rng.choice(["twisted", "apart", "side by side"]),
-        )  # fmt: skip
+            f"R{number}",
+            circuit,
+            rng.choice(["12 AWG", "16 AWG", "1.5 mm²"]),
+            [(start, 200), (end, 200)],
+            fed={"device": f"B{number}", "along": rng.uniform(0, (end - start) / 2)},
+            every=900,
+            kind=rng.choice(["screw strip", "tap", "lever"]),
+            make=rng.choice(["twisted", "apart", "side by side"]),
+        )
     spots = []
     for k in range(tracks):
         if k == half or rng.random() < 0.2:

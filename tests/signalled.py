@@ -17,8 +17,14 @@ def detect(
     own = f"d{board}{channel}"
     d.data["circuits"][own] = {"name": f"{section} sensed", "colour_a": "red/white"}
     d.data["devices"][f"{board}.{channel}"] = {
-        "kind": "detector", "name": f"{board} channel {channel}", "at": {"x": 0, "y": 300}, "input": circuit, "output": own, "board": board, "channel": channel,
-    }  # fmt: skip
+        "kind": "detector",
+        "name": f"{board} channel {channel}",
+        "at": {"x": 0, "y": 300},
+        "input": circuit,
+        "output": own,
+        "board": board,
+        "channel": channel,
+    }
     d.data.setdefault("blocks", {})[section] = {"name": section}
     d.section(section, section, track, at, own)
     d.data["sections"][section]["block"] = section
@@ -29,7 +35,8 @@ def signal(d: Draft, name: str, track: str, at: float, towards: str, **more: Any
 
 
 def line(blocks: int = 4, each: float = 2000.0, school: str = "three aspects") -> Draft:
-    """A straight line from bumper to bumper in so many blocks B0, B1 …; signals S1 … towards the far end before each gap."""
+    """A straight line from bumper to bumper in so many blocks B0, B1 …; signals S1 … towards the far end before each
+    gap."""
     d = Draft("Line", brief={"signalling": {"school": school}})
     booster(d)
     d.node("W", 0, 0, "bumper")
@@ -44,8 +51,8 @@ def line(blocks: int = 4, each: float = 2000.0, school: str = "three aspects") -
 
 
 def junction(frog: str = "live", school: str = "three aspects and diverging") -> Draft:
-    """A main with a turnout T to a branch. Sections A before it, J the points, M beyond, B the branch; signals on all three
-    ways in: SA towards the points, SM and SB back from beyond."""
+    """A main with a turnout T to a branch. Sections A before it, J the points, M beyond, B the branch; signals on all
+    three ways in: SA towards the points, SM and SB back from beyond."""
     d = Draft("Junction", brief={"signalling": {"school": school}})
     booster(d)
     d.node("W", 0, 0, "bumper")

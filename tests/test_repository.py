@@ -1,4 +1,5 @@
-"""The repository keeps its own promises: locks without addresses, files of a size, links that lead somewhere, contrast."""
+"""The repository keeps its own promises: locks without addresses, files of a size, links that lead somewhere,
+contrast."""
 
 from __future__ import annotations
 

@@ -97,8 +97,12 @@ def power(d: Draft, *more: str) -> Draft:
     for k, circuit in enumerate(more):
         d.data["circuits"][circuit] = {"name": circuit.capitalize()}
         d.data["devices"][f"V{k + 1}"] = {
-            "kind": "reverser", "name": f"Reverser {circuit}", "at": {"x": 500, "y": 700 + 200 * k}, "input": "main", "output": circuit,
-        }  # fmt: skip
+            "kind": "reverser",
+            "name": f"Reverser {circuit}",
+            "at": {"x": 500, "y": 700 + 200 * k},
+            "input": "main",
+            "output": circuit,
+        }
         d.bus(
             f"R{k + 2}",
             circuit,

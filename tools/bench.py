@@ -1,4 +1,5 @@
-"""Times of the solver, its growth with the size of a layout, and the ratio to a circuit simulator. Run by `make bench`."""
+"""Times of the solver, its growth with the size of a layout, and the ratio to a circuit simulator. Run by `make
+bench`."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ from typing import Any
 import numpy as np
 
 from jolly_copper.api import calm_collector
-from jolly_copper.api.answering import Worked, answers
+from jolly_copper.api.answering import answers
+from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.memo import MEMO
 from jolly_copper.core.circuits.network import assemble
@@ -175,11 +177,13 @@ def against_ngspice(layout: Layout) -> None:
     mine = timed(ours, 5)
     print(f"\nAgainst ngspice, one train at each of {count} points of the demo:")
     print(
-        f"  one process, alter and op in a loop: {each:.1f} ms a point, {each * count / 1000:.1f} s in all (extrapolated from {len(prints)})"
+        f"  one process, alter and op in a loop: {each:.1f} ms a point, {each * count / 1000:.1f} s in all "
+        f"(extrapolated from {len(prints)})"
     )
     print(f"  one process each: {one:.0f} ms a point, {one * count / 1000:.0f} s in all (extrapolated)")
     print(
-        f"  here: {mine:.0f} ms in all, with shorts, placements and wire currents; {each * count / mine:.0f} and {one * count / mine:.0f} times quicker"
+        f"  here: {mine:.0f} ms in all, with shorts, placements and wire currents; {each * count / mine:.0f} and "
+        f"{one * count / mine:.0f} times quicker"
     )
 
 
@@ -200,8 +204,11 @@ def main() -> None:
     worst = facts.worst_point()
     assert worst is not None
     place = facts.place_of(worst)
-    print(f"What-ifs at the worst point: {timed(lambda: what_if(facts, *place), 3):.0f} ms.  "
-          f"A change checked and applied: {timed(lambda: apply_patch(demo, [{'op': 'replace', 'path': '/runs/W1/gauge', 'value': '12 AWG'}])):.0f} ms.")  # fmt: skip
+    print(
+        f"What-ifs at the worst point: {timed(lambda: what_if(facts, *place), 3):.0f} ms.  "
+        f"A change checked and applied: "
+        f"{timed(lambda: apply_patch(demo, [{'op': 'replace', 'path': '/runs/W1/gauge', 'value': '12 AWG'}])):.0f} ms."
+    )
     print(f"Reading the demo's file: {timed(lambda: read_layout(json.loads(demo.model_dump_json()))):.0f} ms.")
     against_ngspice(demo)
     del three

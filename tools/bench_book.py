@@ -18,8 +18,9 @@ from jolly_copper.core.proposals.laying.corridors import WAYS
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
 from jolly_copper.core.proposals.sizing import Limits, size_runs
 from jolly_copper.core.proposals.sizing_feeders import size_feeders
-from jolly_copper.core.wirebook.compose import Worked, compose
+from jolly_copper.core.wirebook.compose import compose
 from jolly_copper.core.wirebook.evenings import order_work
+from jolly_copper.core.wirebook.worked import Worked
 from jolly_copper.demo import gannet_bay, undivided_bay, unwired_bay
 from jolly_copper.exchange.book_html import book_html
 from jolly_copper.exchange.book_pdf import book_pdf
@@ -69,7 +70,8 @@ def main() -> None:
     print("\nUndivided to divided")
     order = timed("the change order", lambda: order_work(before, after))
     print(
-        f"  {len(order.jobs)} jobs, {len(order.evenings)} evenings, least running {min(e.running for e in order.evenings) * 100:.1f} %"
+        f"  {len(order.jobs)} jobs, {len(order.evenings)} evenings, least running "
+        f"{min(e.running for e in order.evenings) * 100:.1f} %"
     )
 
 

@@ -1,4 +1,5 @@
-"""Times of blocking, signalling, aspects, interlocking and the panel, on the demo and on ten of it. Run by `make bench`."""
+"""Times of blocking, signalling, aspects, interlocking and the panel, on the demo and on ten of it. Run by `make
+bench`."""
 
 from __future__ import annotations
 
@@ -26,14 +27,16 @@ def row(name: str, layout: Layout, book: bool) -> None:
     blocked = apply_patch(layout, timed("made, with wire home", lambda: make_blocks(layout, proposal)))
     near = (proposal.wire - proposal.bound) / proposal.wire
     print(
-        f"  {len(proposal.plan.lots)} sections on {proposal.boards} boards; home wire at most {near * 100:.1f} % over the least"
+        f"  {len(proposal.plan.lots)} sections on {proposal.boards} boards; home wire at most {near * 100:.1f} % over "
+        f"the least"
     )
     heads = timed("signals proposed", lambda: propose_signals(blocked))
     patch, plan = timed("set, with lamps and motors", lambda: make_signals(blocked, heads))
     then = apply_patch(blocked, patch)
     if plan.lamps.wire:
         print(
-            f"  {len(heads)} signals; cable ways at most {(1 - plan.lamps.bound / plan.lamps.wire) * 100:.0f} % over the least"
+            f"  {len(heads)} signals; cable ways at most {(1 - plan.lamps.bound / plan.lamps.wire) * 100:.0f} % over "
+            f"the least"
         )
     known = signalling(then)
     timed("every way of every signal", lambda: (known.routes, known.crossing))

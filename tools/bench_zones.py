@@ -1,4 +1,5 @@
-"""Times of dividing, laying and sizing wire, evenings and accessory buses, on the demo and on ten of it side by side. Run by `make bench`."""
+"""Times of dividing, laying and sizing wire, evenings and accessory buses, on the demo and on ten of it side by side.
+Run by `make bench`."""
 
 from __future__ import annotations
 

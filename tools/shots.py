@@ -1,4 +1,5 @@
-"""Refresh docs/screenshots from the demo, in the browser a person would use. Run by `make shots`; names given are taken alone."""
+"""Refresh docs/screenshots from the demo, in the browser a person would use. Run by `make shots`; names given are taken
+alone."""
 
 from __future__ import annotations
 
@@ -180,9 +181,12 @@ def main(only: list[str]) -> None:
             if only and name not in only:
                 continue
             context = browser.new_context(
-                viewport=how.get("viewport", {"width": 1280, "height": 800}), device_scale_factor=1, reduced_motion="reduce", locale="en-GB",
+                viewport=how.get("viewport", {"width": 1280, "height": 800}),
+                device_scale_factor=1,
+                reduced_motion="reduce",
+                locale="en-GB",
                 color_scheme=how.get("color_scheme", "light"),
-            )  # fmt: skip
+            )
             page = context.new_page()
             where = how.get("hash", "")
             page.goto(

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import asdict
-from threading import Lock
 
 import numpy as np
 
@@ -20,7 +18,7 @@ from jolly_copper.core.circuits.lengths import (
     terminal_point,
 )
 from jolly_copper.core.circuits.protection import goes_dark, opening_at
-from jolly_copper.core.circuits.staircase import PointAnswer, explain
+from jolly_copper.core.circuits.staircase import PointAnswer, Standing, explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import STEPS, Finding
 from jolly_copper.core.layout.document import Layout
@@ -40,66 +38,20 @@ from jolly_copper.core.quantities import (
     print_volts,
     read_gauge,
 )
-from jolly_copper.core.signals.aspects import Signalling, signalling_of
-from jolly_copper.core.wirebook import compose as wirebook
 from jolly_copper.core.wirebook.schedule import schedule, totals
 from jolly_copper.store import Revision
 
 
-class Worked:
-    """Facts of recent revisions, so that a click does not derive them again."""
-
-    def __init__(self) -> None:
-        self._facts: OrderedDict[tuple[str, int, str | None], Facts] = OrderedDict()
-        self._signalling: OrderedDict[tuple[str, int], Signalling] = OrderedDict()
-        self._wirebooks: OrderedDict[tuple[str, int, str | None], wirebook.Worked] = OrderedDict()
-        self._lock = Lock()
-
-    def wirebook(self, revision: Revision, scene: str | None) -> wirebook.Worked:
-        """What the wire book and the phone view draw on, kept too: phones ask again and again."""
-        key = (revision.layout_id, revision.number, scene)
-        with self._lock:
-            kept = self._wirebooks.get(key)
-        if kept is None:
-            kept = wirebook.Worked(self.facts(revision, scene))
-            with self._lock:
-                self._wirebooks[key] = kept
-                while len(self._wirebooks) > 4:
-                    self._wirebooks.popitem(last=False)
-        return kept
-
-    def signalling(self, revision: Revision, facts: Facts) -> Signalling:
-        """The signals of a revision with all their routes, kept: a train that is driven asks at every step."""
-        key = (revision.layout_id, revision.number)
-        with self._lock:
-            kept = self._signalling.get(key)
-        if kept is None:
-            kept = signalling_of(facts)
-            with self._lock:
-                self._signalling[key] = kept
-                while len(self._signalling) > 4:
-                    self._signalling.popitem(last=False)
-        return kept
-
-    def facts(self, revision: Revision, scene: str | None) -> Facts:
-        key = (revision.layout_id, revision.number, scene)
-        with self._lock:
-            if key in self._facts:
-                self._facts.move_to_end(key)
-                return self._facts[key]
-        found = derive(revision.layout, scene)
-        with self._lock:
-            self._facts[key] = found
-            while len(self._facts) > 8:
-                self._facts.popitem(last=False)
-        return found
-
-
 def state(revision: Revision) -> shapes.State:
     return shapes.State(
-        id=revision.layout_id, revision=revision.number, summary=revision.summary, made=revision.made,
-        can_undo=revision.can_undo, can_redo=revision.can_redo, document=revision.layout,
-    )  # fmt: skip
+        id=revision.layout_id,
+        revision=revision.number,
+        summary=revision.summary,
+        made=revision.made,
+        can_undo=revision.can_undo,
+        can_redo=revision.can_redo,
+        document=revision.layout,
+    )
 
 
 def _or_none(values: np.ndarray, digits: int) -> list[float | None]:
@@ -112,10 +64,13 @@ def _drawn(layout: Layout, path: object, length: float, least: float = 0.0) -> s
     points = [round(c, 1) for pair in zip(line.xs, line.ys, strict=True) for c in pair]
     distance = [round(d * stretch, 1) for d in line.distance]
     return shapes.Drawn(
-        points=points, distance=distance, length=length, length_text=print_length(length, layout.brief.units),
+        points=points,
+        distance=distance,
+        length=length,
+        length_text=print_length(length, layout.brief.units),
         radius_text=print_length(line.tightest, layout.brief.units) if line.tightest else None,
         tight=line.tightest is not None and line.tightest < least - 0.5,
-    )  # fmt: skip
+    )
 
 
 def _nodes(layout: Layout) -> dict[str, shapes.NodeDrawn]:
@@ -139,19 +94,26 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
     metres = sum(facts.rails.lengths.values()) / 1000
     source = float(np.nanmax(facts.source_volts)) if np.isfinite(facts.source_volts).any() else None
     return shapes.Answers(
-        revision=revision, scene=facts.scene,
+        revision=revision,
+        scene=facts.scene,
         tracks={i: _drawn(layout, t.path, facts.rails.lengths[i], least) for i, t in layout.tracks.items()},
         runs={i: _drawn(layout, r.path, run_length(r)) for i, r in layout.runs.items()},
         terminals={i: _xy(terminal_point(layout, t)) for i, t in layout.terminals.items()},
         plugs={i: _xy(point_on_run(layout.runs[p.run], p.along)) for i, p in layout.plugs.items()},
         feeders={i: _feeder(layout, i) for i in layout.feeders},
-        nodes=_nodes(layout), gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
+        nodes=_nodes(layout),
+        gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
         samples=_samples(facts),
-        worst=_spot(facts, facts.worst_point(), volts=True), weakest=_spot(facts, facts.weakest_short(), volts=False),
-        source_volts=source, loads=_loads(facts), least_radius=least, rail_gauge=RAIL_GAUGE_MM[layout.brief.scale],
+        worst=_spot(facts, facts.worst_point(), volts=True),
+        weakest=_spot(facts, facts.weakest_short(), volts=False),
+        source_volts=source,
+        loads=_loads(facts),
+        least_radius=least,
+        rail_gauge=RAIL_GAUGE_MM[layout.brief.scale],
         copper={i: area_mm2(read_gauge(r.gauge)) for i, r in layout.runs.items()},
-        track_metres=metres, track_text=print_long_length(metres * 1000, units),
-    )  # fmt: skip
+        track_metres=metres,
+        track_text=print_long_length(metres * 1000, units),
+    )
 
 
 def findings(facts: Facts) -> list[shapes.FindingShape]:
@@ -165,11 +127,21 @@ def _xy(at: tuple[float, float]) -> shapes.XY:
 
 def finding(found: Finding) -> shapes.FindingShape:
     return shapes.FindingShape(
-        key=found.key, rule=found.rule, steps=list(STEPS[found.rule]), severity=found.severity, title=found.title, why=found.why, mend=found.mend,
-        place=shapes.PlaceShape(**asdict(found.place)), figures=[shapes.Figure(name=n, value=v) for n, v in found.figures], shows=list(found.shows), rails=[shapes.RailShape(**asdict(r)) for r in found.rails],
-        mends=[shapes.MendShape(label=m.label, patch=m.patch) for m in found.mends], source=found.source,
+        key=found.key,
+        rule=found.rule,
+        steps=list(STEPS[found.rule]),
+        severity=found.severity,
+        title=found.title,
+        why=found.why,
+        mend=found.mend,
+        place=shapes.PlaceShape(**asdict(found.place)),
+        figures=[shapes.Figure(name=n, value=v) for n, v in found.figures],
+        shows=list(found.shows),
+        rails=[shapes.RailShape(**asdict(r)) for r in found.rails],
+        mends=[shapes.MendShape(label=m.label, patch=m.patch) for m in found.mends],
+        source=found.source,
         accepted=found.accepted,
-    )  # fmt: skip
+    )
 
 
 def _feeder(layout: Layout, feeder_id: str) -> shapes.FeederDrawn:
@@ -195,10 +167,14 @@ def _samples(facts: Facts) -> dict[str, shapes.Samples]:
     ratio = facts.coin / facts.trip
     rules = facts.layout.brief.rules
     columns = {
-        "at": [round(a, 1) for a in facts.points.at.tolist()], "volts": _or_none(facts.volts, 4), "lost": _or_none(lost, 5),
-        "coin": _or_none(facts.coin, 3), "ratio": _or_none(ratio, 4),
-        "low": (lost > rules.largest_drop).tolist(), "weak": (ratio < rules.coin_margin).tolist(),
-    }  # fmt: skip
+        "at": [round(a, 1) for a in facts.points.at.tolist()],
+        "volts": _or_none(facts.volts, 4),
+        "lost": _or_none(lost, 5),
+        "coin": _or_none(facts.coin, 3),
+        "ratio": _or_none(ratio, 4),
+        "low": (lost > rules.largest_drop).tolist(),
+        "weak": (ratio < rules.coin_margin).tolist(),
+    }
     tracks = [facts.network.spans[s].track for s in facts.points.span.tolist()]
     rows: dict[str, list[int]] = {}
     for k, track in enumerate(tracks):
@@ -232,9 +208,11 @@ def _loads(facts: Facts) -> dict[str, shapes.WireLoad]:
     for (kind, owner), (scene, held) in facts.carried.items():
         gauge = read_gauge((layout.runs[owner] if kind == "run" else layout.feeders[owner]).gauge)
         found[f"{kind}:{owner}"] = shapes.WireLoad(
-            scene_text=print_current(scene), held_text=print_current(held), held=held,
+            scene_text=print_current(scene),
+            held_text=print_current(held),
+            held=held,
             share=round(max(scene, held) / may_carry_amps(gauge), 3),
-        )  # fmt: skip
+        )
     return found
 
 
@@ -254,7 +232,8 @@ def _opens(facts: Facts, circuit: str, coin: float) -> str:
 
 
 def _as_read(found: PointAnswer) -> dict[str, str | None]:
-    """What breakers that read the mean or the peak would see, where it differs from the effective value by 3 % or more."""
+    """What breakers that read the mean or the peak would see, where it differs from the effective value by 3 % or
+    more."""
     read = found.reading
     if read is None or read.mean > 0.97 * read.effective:
         return {"coin_mean_text": None, "coin_peak_text": None}
@@ -279,20 +258,40 @@ def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
     x, y = point_on_track(layout, found.track, found.at)
     lost = 1 - found.volts / found.source_volts if found.source_volts else 0.0
 
-    def train(placed: object) -> shapes.TrainShape:
-        name = layout.trains[placed.train].name if placed.train else "Test train"  # type: ignore[attr-defined]
-        px, py = point_on_track(layout, placed.track, placed.at)  # type: ignore[attr-defined]
+    def train(placed: Standing) -> shapes.TrainShape:
+        name = layout.trains[placed.train].name if placed.train else "Test train"
+        px, py = point_on_track(layout, placed.track, placed.at)
         return shapes.TrainShape(
-            name=name, amps_text=print_current(placed.amps), where=layout.tracks[placed.track].name, x=px, y=py,  # type: ignore[attr-defined]
-        )  # fmt: skip
+            name=name,
+            amps_text=print_current(placed.amps),
+            where=layout.tracks[placed.track].name,
+            x=px,
+            y=py,
+        )
 
     return shapes.PointShape(
-        track=found.track, track_name=layout.tracks[found.track].name, at=found.at, at_text=print_length(found.at, units), x=x, y=y,
-        section=layout.sections[found.section].name if found.section else None, circuit=found.circuit,
-        circuit_name=layout.circuits[found.circuit].name if found.circuit else None, live=found.live, volts=found.volts,
-        volts_text=print_volts(found.volts), least_text=print_volts(found.least_volts), exact_text=print_volts(found.exact_volts), lost_text=f"{lost * 100:.0f} %",
-        source_text=print_volts(found.source_volts), source_volts=found.source_volts, loop_text=print_ohms(found.loop_ohms),
-        coin_text=print_current(found.coin), coin_exact_text=print_current(found.coin_exact), **_as_read(found), limit_text=_limit(layout, found),
+        track=found.track,
+        track_name=layout.tracks[found.track].name,
+        at=found.at,
+        at_text=print_length(found.at, units),
+        x=x,
+        y=y,
+        section=layout.sections[found.section].name if found.section else None,
+        circuit=found.circuit,
+        circuit_name=layout.circuits[found.circuit].name if found.circuit else None,
+        live=found.live,
+        volts=found.volts,
+        volts_text=print_volts(found.volts),
+        least_text=print_volts(found.least_volts),
+        exact_text=print_volts(found.exact_volts),
+        lost_text=f"{lost * 100:.0f} %",
+        source_text=print_volts(found.source_volts),
+        source_volts=found.source_volts,
+        loop_text=print_ohms(found.loop_ohms),
+        coin_text=print_current(found.coin),
+        coin_exact_text=print_current(found.coin_exact),
+        **_as_read(found),
+        limit_text=_limit(layout, found),
         trip_text=print_current(found.trip) if found.trip else None,
         trips=found.coin >= found.trip if found.trip and found.live else None,
         ratio=found.coin / found.trip if found.trip and found.live else None,
@@ -300,22 +299,36 @@ def point(facts: Facts, track: str, at: float) -> shapes.PointShape:
         opens_text=_opens(facts, found.circuit, found.coin) if found.live and found.circuit else None,
         trains=[train(t) for t in found.trains],
         steps=[
-            shapes.StepShape(kind=s.kind, title=s.title, detail=s.detail, volts=s.volts, text=f"−{s.volts:.2f} V" if s.volts >= 0.01 else f"−{s.volts * 1000:.0f} mV",
-                             estimate=s.estimate, owners=list(s.owners))
+            shapes.StepShape(
+                kind=s.kind,
+                title=s.title,
+                detail=s.detail,
+                volts=s.volts,
+                text=f"−{s.volts:.2f} V" if s.volts >= 0.01 else f"−{s.volts * 1000:.0f} mV",
+                estimate=s.estimate,
+                owners=list(s.owners),
+            )
             for s in found.steps
         ],
-    )  # fmt: skip
+    )
 
 
 def what_ifs(facts: Facts, track: str, at: float, stop: Callable[[], bool]) -> list[shapes.WhatIfShape]:
     return [
         shapes.WhatIfShape(
-            label=w.label, reason=w.reason, patch=w.patch, before_text=print_volts(w.volts_before), after_text=print_volts(w.volts_after),
-            lowest_before_text=print_volts(w.lowest_before), lowest_after_text=print_volts(w.lowest_after),
-            coin_before_text=print_current(w.coin_before), coin_after_text=print_current(w.coin_after), coin_gain=w.coin_after - w.coin_before,
+            label=w.label,
+            reason=w.reason,
+            patch=w.patch,
+            before_text=print_volts(w.volts_before),
+            after_text=print_volts(w.volts_after),
+            lowest_before_text=print_volts(w.lowest_before),
+            lowest_after_text=print_volts(w.lowest_after),
+            coin_before_text=print_current(w.coin_before),
+            coin_after_text=print_current(w.coin_after),
+            coin_gain=w.coin_after - w.coin_before,
         )
         for w in what_if(facts, track, at, stop)
-    ]  # fmt: skip
+    ]
 
 
 def _thing(layout: Layout, kind: str, i: str) -> str:
@@ -340,22 +353,41 @@ def wire_table(facts: Facts) -> shapes.WireTable:
     wires = schedule(layout)
     rows = [
         shapes.WireShape(
-            kind=w.kind, id=w.id, thing=_thing(layout, w.kind, w.id), label=w.label, circuit=w.circuit, circuit_name=w.circuit_name,
-            colours=list(w.colours), gauge=w.gauge, strands=w.strands, start=w.start, end=w.end,
-            measured_text=print_length(w.measured, units), by_tape=w.by_tape, cut_text=print_length(w.cut, units),
-            connectors=w.connectors, held_text=load.held_text if load else "—" if w.kind == "control" else "no source", held=load.held if load else 0.0,
-            measured=w.measured, cut=w.cut, mm2=area_mm2(read_gauge(w.gauge)),
+            kind=w.kind,
+            id=w.id,
+            thing=_thing(layout, w.kind, w.id),
+            label=w.label,
+            circuit=w.circuit,
+            circuit_name=w.circuit_name,
+            colours=list(w.colours),
+            gauge=w.gauge,
+            strands=w.strands,
+            start=w.start,
+            end=w.end,
+            measured_text=print_length(w.measured, units),
+            by_tape=w.by_tape,
+            cut_text=print_length(w.cut, units),
+            connectors=w.connectors,
+            held_text=load.held_text if load else "—" if w.kind == "control" else "no source",
+            held=load.held if load else 0.0,
+            measured=w.measured,
+            cut=w.cut,
+            mm2=area_mm2(read_gauge(w.gauge)),
         )
         for w in wires
         for load in [loads.get(f"{w.kind}:{w.id}")]
-    ]  # fmt: skip
+    ]
     sums = [
         shapes.TotalShape(
-            gauge=t.gauge, strands=t.strands, colour=t.colour, length_text=print_long_length(t.length, units), spools=t.spools,
+            gauge=t.gauge,
+            strands=t.strands,
+            colour=t.colour,
+            length_text=print_long_length(t.length, units),
+            spools=t.spools,
             spool_text=print_long_length(t.spool, units),
         )
         for t in totals(layout)
-    ]  # fmt: skip
+    ]
     return shapes.WireTable(rows=rows, totals=sums)
 
 
@@ -374,6 +406,10 @@ def preview(facts: Facts, patch: list[dict[str, object]]) -> shapes.PreviewShape
         return f"{spot.value:.2f} × the trip on {of.layout.tracks[spot.track].name}" if spot else "no protection"
 
     return shapes.PreviewShape(
-        lowest_before=lowest(facts), lowest_after=lowest(changed), coin_before=coin(facts), coin_after=coin(changed),
-        gone=[f.title for f in before if f.key not in new], new=[f.title for f in after if f.key not in old],
-    )  # fmt: skip
+        lowest_before=lowest(facts),
+        lowest_after=lowest(changed),
+        coin_before=coin(facts),
+        coin_after=coin(changed),
+        gone=[f.title for f in before if f.key not in new],
+        new=[f.title for f in after if f.key not in old],
+    )

@@ -17,6 +17,7 @@ from jolly_copper import __version__
 from jolly_copper.api import (
     access,
     answering,
+    blocking,
     book,
     change_orders,
     copper,
@@ -34,6 +35,7 @@ from jolly_copper.api import (
     under,
     zones,
 )
+from jolly_copper.api.worked import Worked
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.cells import FileRefused
@@ -66,7 +68,7 @@ def create_app(store: Store, web: Path | None = None, shared: access.Access | No
         title="Jolly Copper", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     app.state.store = store
-    app.state.worked = answering.Worked()
+    app.state.worked = Worked()
     app.state.access = shared
     if shared is None:
         # Answers only to names of this machine, so that no page elsewhere can reach it under a name of its own.
@@ -81,6 +83,7 @@ def create_app(store: Store, web: Path | None = None, shared: access.Access | No
     app.include_router(dividing.router)
     app.include_router(copper.router)
     app.include_router(signal.router)
+    app.include_router(blocking.router)
     app.include_router(detection.router)
     app.include_router(moment.router)
     app.include_router(signalling.router)

@@ -8,9 +8,9 @@ from fastapi import APIRouter, HTTPException, Query, Response
 from fastapi.responses import HTMLResponse
 from pydantic import BaseModel
 
-from jolly_copper.api.answering import Worked as FactsKept
 from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
+from jolly_copper.api.worked import Worked as FactsKept
 from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.core.wirebook.board_plan import board_plan
@@ -98,19 +98,37 @@ def book(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = No
     costs = [n.cost for n in parts.needs] + [i.cost for i in parts.items]
     known = [c for c in costs if c is not None]
     return BookShape(
-        revision=made.revision, made=made.made, chapters=[ChapterShape(key=c.key, title=c.title) for c in made.chapters],
-        boards=[ChapterShape(key=w.board, title=board_name(found.layout, w.board)) for w in parts.order if w.board is not None],
-        sheets=[SheetShape(key=k, name=s.name, each=s.columns * s.rows) for k, s in SHEETS.items()], pieces=len(parts.pieces),
-        items=[ItemShape(key=i.key, name=i.name, count=i.count, reason=i.reason, price=i.price, cost=i.cost) for i in parts.items],
+        revision=made.revision,
+        made=made.made,
+        chapters=[ChapterShape(key=c.key, title=c.title) for c in made.chapters],
+        boards=[
+            ChapterShape(key=w.board, title=board_name(found.layout, w.board))
+            for w in parts.order
+            if w.board is not None
+        ],
+        sheets=[SheetShape(key=k, name=s.name, each=s.columns * s.rows) for k, s in SHEETS.items()],
+        pieces=len(parts.pieces),
+        items=[
+            ItemShape(key=i.key, name=i.name, count=i.count, reason=i.reason, price=i.price, cost=i.cost)
+            for i in parts.items
+        ],
         wire=[
             WireNeedShape(
-                gauge=n.gauge, strands=n.strands, colour=n.colour, needed_text=print_long_length(n.needed, units), new_spools=n.plan.new_spools,
-                spool_text=print_long_length(n.spool, units), left_text=print_long_length(sum(c.left for c in n.plan.cuts), units), exact=n.plan.exact, cost=n.cost,
+                gauge=n.gauge,
+                strands=n.strands,
+                colour=n.colour,
+                needed_text=print_long_length(n.needed, units),
+                new_spools=n.plan.new_spools,
+                spool_text=print_long_length(n.spool, units),
+                left_text=print_long_length(sum(c.left for c in n.plan.cuts), units),
+                exact=n.plan.exact,
+                cost=n.cost,
             )
             for n in parts.needs
         ],
-        total=sum(known) if known else None, unpriced=len(costs) - len(known),
-    )  # fmt: skip
+        total=sum(known) if known else None,
+        unpriced=len(costs) - len(known),
+    )
 
 
 def _keys(chapters: str) -> list[str]:
@@ -119,8 +137,14 @@ def _keys(chapters: str) -> list[str]:
 
 @router.get("/files/book.pdf")
 def pdf(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, page: PageSize = "A4", chapters: Chapters = "", scene: Scene = None, revision: At = None
-) -> Response:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    page: PageSize = "A4",
+    chapters: Chapters = "",
+    scene: Scene = None,
+    revision: At = None,
+) -> Response:
     """The book, or some of its chapters, as PDF."""
     made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
     return download(book_pdf(made, page), "application/pdf", f"{layout_id}-book-{made.revision}.pdf")
@@ -128,24 +152,39 @@ def pdf(
 
 @router.get("/files/book.xlsx")
 def xlsx(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, chapters: Chapters = "", scene: Scene = None, revision: At = None
-) -> Response:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    chapters: Chapters = "",
+    scene: Scene = None,
+    revision: At = None,
+) -> Response:
     made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
     return download(book_xlsx(made), XLSX, f"{layout_id}-book-{made.revision}.xlsx")
 
 
 @router.get("/files/book.csv")
 def csv_file(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, chapters: Chapters = "", scene: Scene = None, revision: At = None
-) -> Response:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    chapters: Chapters = "",
+    scene: Scene = None,
+    revision: At = None,
+) -> Response:
     made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
     return download(book_csv(made), "text/csv; charset=utf-8", f"{layout_id}-book-{made.revision}.csv")
 
 
 @router.get("/files/book.html", response_class=HTMLResponse)
 def page_file(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, chapters: Chapters = "", scene: Scene = None, revision: At = None
-) -> HTMLResponse:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    chapters: Chapters = "",
+    scene: Scene = None,
+    revision: At = None,
+) -> HTMLResponse:
     """The book as a page to read and print; no script in it, and none would run."""
     made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
     policy = {"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'"}
@@ -162,9 +201,15 @@ def _labels(revision: Revision, each: str, board: str | None) -> list[Label]:
 
 @router.get("/files/labels.pdf")
 def labels_file(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, sheet: str = "a4-65", each: Each = "wire",
-    skip: Annotated[int, Query(ge=0, le=200)] = 0, board: str | None = None, revision: At = None,
-) -> Response:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    sheet: str = "a4-65",
+    each: Each = "wire",
+    skip: Annotated[int, Query(ge=0, le=200)] = 0,
+    board: str | None = None,
+    revision: At = None,
+) -> Response:
     """Labels for both ends of every wire, on sheets of a size chosen, of one board or all."""
     if sheet not in SHEETS:
         raise HTTPException(404, f"There is no sheet {sheet}; there are {', '.join(SHEETS)}.")
@@ -173,8 +218,10 @@ def labels_file(
         raise HTTPException(422, f"This sheet has {paper.columns * paper.rows} labels; so many cannot be used already.")
     made = _composed(found, worked, None)
     return download(
-        labels_pdf(_labels(found, each, board), paper, made, skip), "application/pdf", f"{layout_id}-labels-{found.number}.pdf"
-    )  # fmt: skip
+        labels_pdf(_labels(found, each, board), paper, made, skip),
+        "application/pdf",
+        f"{layout_id}-labels-{found.number}.pdf",
+    )
 
 
 @router.get("/files/labels.csv")

@@ -74,20 +74,35 @@ def change_order(
     layout = store.get(layout_id, after).layout
 
     def work(tell: Callable[[dict[str, Any]], None]) -> BaseModel:
-        order = _order(store, layout_id, before, after, minutes, lambda done, total: tell({"done": done, "total": total}))  # fmt: skip
+        order = _order(
+            store, layout_id, before, after, minutes, lambda done, total: tell({"done": done, "total": total})
+        )
         return ChangeOrderShape(
-            before=before, after=after, running_before_text=share_words(order.running_before),
+            before=before,
+            after=after,
+            running_before_text=share_words(order.running_before),
             evenings=[
                 EveningShape(
-                    number=e.number, hours_text=f"{e.minutes / 60:.1f} h", running=e.running, running_text=share_words(e.running), dark_text=dark_words(e),
+                    number=e.number,
+                    hours_text=f"{e.minutes / 60:.1f} h",
+                    running=e.running,
+                    running_text=share_words(e.running),
+                    dark_text=dark_words(e),
                     jobs=[
-                        JobShape(key=j.key, kind=j.kind, thing=j.thing, label=j.label, words=j.words, board=board_name(layout, j.board) if j.board else "")
+                        JobShape(
+                            key=j.key,
+                            kind=j.kind,
+                            thing=j.thing,
+                            label=j.label,
+                            words=j.words,
+                            board=board_name(layout, j.board) if j.board else "",
+                        )
                         for j in e.jobs
                     ],
                 )
                 for e in order.evenings
             ],
-        )  # fmt: skip
+        )
 
     return streamed(work, "The order of work")
 
@@ -98,8 +113,13 @@ def _name(layout_id: str, before: int, after: int) -> str:
 
 @router.get("/files/change-order.pdf")
 def pdf(
-    layout_id: str, before: Change, after: Change, store: StoreUsed, minutes: Minutes = EVENING_MINUTES, page: PageSize = "A4"
-) -> Response:  # fmt: skip
+    layout_id: str,
+    before: Change,
+    after: Change,
+    store: StoreUsed,
+    minutes: Minutes = EVENING_MINUTES,
+    page: PageSize = "A4",
+) -> Response:
     made = _book(store, layout_id, before, after, minutes)
     return download(book_pdf(made, page), "application/pdf", f"{_name(layout_id, before, after)}.pdf")
 

@@ -57,10 +57,12 @@ class SchoolsShape(BaseModel):
 def wiring_schools() -> SchoolsShape:
     """How feeders may be spaced, what terminals and makes of run there are, and the drops clubs size for."""
     return SchoolsShape(
-        spacings=[SpacingShape(name=n, why=w) for n, w in SPACINGS.items()], terminals=list(get_args(TerminalKind)), makes=list(get_args(Make)),
+        spacings=[SpacingShape(name=n, why=w) for n, w in SPACINGS.items()],
+        terminals=list(get_args(TerminalKind)),
+        makes=list(get_args(Make)),
         ways=[SpacingShape(name=n, why=w) for n, w in WAYS.items()],
         drops=[DropShape(share=s, words=w) for s, w in DROPS],
-    )  # fmt: skip
+    )
 
 
 class Laid(BaseModel):
@@ -72,10 +74,17 @@ class Laid(BaseModel):
 
 @router.get("/layouts/{layout_id}/laying", response_model=Laid)
 def laying(
-    layout_id: str, store: StoreUsed, revision: int | None = None, spacing: Spacing = "by rail code", terminal: TerminalKind = "screw strip",
-    make: Make = "twisted", anew: bool = False, way: Way = "under the track",
-) -> StreamingResponse:  # fmt: skip
-    """Buses, terminals and feeders for the whole railroad: lines of JSON with circuits done and in all, then the answer."""
+    layout_id: str,
+    store: StoreUsed,
+    revision: int | None = None,
+    spacing: Spacing = "by rail code",
+    terminal: TerminalKind = "screw strip",
+    make: Make = "twisted",
+    anew: bool = False,
+    way: Way = "under the track",
+) -> StreamingResponse:
+    """Buses, terminals and feeders for the whole railroad: lines of JSON with circuits done and in all, then the
+    answer."""
     layout = store.get(layout_id, revision).layout
     school = School(spacing, terminal, make, anew=anew, way=way)
 
@@ -92,7 +101,8 @@ def _laid(before: Layout, after: Layout, patch: Patch) -> Laid:
     words = [
         f"{print_long_length(length, units)} of bus in {sum(i not in before.runs for i in after.runs)} runs",
         f"{len(after.feeders) - len(before.feeders)} feeders more, {len(after.feeders)} in all",
-        f"{sum(i not in before.terminals for i in after.terminals)} terminals, {sum(i not in before.plugs for i in after.plugs)} plugs",
+        f"{sum(i not in before.terminals for i in after.terminals)} terminals, "
+        f"{sum(i not in before.plugs for i in after.plugs)} plugs",
     ]
     gone = sum(i not in after.runs for i in before.runs)
     if gone:
@@ -165,7 +175,8 @@ def sizing(
     drop: Share = None,
     feeders: bool = False,
 ) -> StreamingResponse:
-    """The cheapest gauges that hold drop, coin test and heat: lines of JSON with sources done and in all, then the answer."""
+    """The cheapest gauges that hold drop, coin test and heat: lines of JSON with sources done and in all, then the
+    answer."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, known_scene(found, scene))
     rules = found.layout.brief.rules
@@ -193,19 +204,32 @@ def _sized(facts: Facts, sized: list[Sized], goods: Market, limits: Limits, feed
         many += f" and {len(other)} feeder{'s' if len(other) != 1 else ''}"
     layout = facts.layout
     return SizedShape(
-        sources=[_source(facts, s, goods) for s in sized], before_text=_price(sum(s.before for s in sized), goods),
+        sources=[_source(facts, s, goods) for s in sized],
+        before_text=_price(sum(s.before for s in sized), goods),
         price_text=_price(sum(s.price for s in sized), goods),
-        words=f"Held: {limits.drop * 100:g} % drop by resistance alone, {limits.margin:g} times the trip in a short, and what each wire may carry.",
-        feeders=[FeederGaugeShape(gauge=g, count=n, reasons=", ".join(f"{k} by {REASONS[r]}" for r, k in why.items())) for g, n, why in by_gauge(feeders)],
-        feeders_text=f"{_price(feeders_price(layout, goods), goods)} now, {_price(feeders_price(layout, goods, feeders), goods)} sized" if feeders else None,
+        words=f"Held: {limits.drop * 100:g} % drop by resistance alone, {limits.margin:g} times the trip in a short, "
+        f"and what each wire may carry.",
+        feeders=[
+            FeederGaugeShape(gauge=g, count=n, reasons=", ".join(f"{k} by {REASONS[r]}" for r, k in why.items()))
+            for g, n, why in by_gauge(feeders)
+        ],
+        feeders_text=f"{_price(feeders_price(layout, goods), goods)} now, "
+        f"{_price(feeders_price(layout, goods, feeders), goods)} sized"
+        if feeders
+        else None,
         change=MendShape(label=f"Size {many}", patch=patch) if patch else None,
-    )  # fmt: skip
+    )
 
 
 REASONS = {
-    "lightest": "nothing, they are the lightest", "heat": "their share of a short", "length": "the house rule for their length", "connector": "their connector",
-    "drop": "the drop", "coin test": "the coin test", "nothing holds": "more than any gauge here holds",
-}  # fmt: skip
+    "lightest": "nothing, they are the lightest",
+    "heat": "their share of a short",
+    "length": "the house rule for their length",
+    "connector": "their connector",
+    "drop": "the drop",
+    "coin test": "the coin test",
+    "nothing holds": "more than any gauge here holds",
+}
 
 
 def _neighbour(layout: Layout, found: Neighbour | None, goods: Market, track: bool) -> str | None:
@@ -235,28 +259,48 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
         run = layout.runs[x.run]
         where = f" on {layout.tracks[x.at].name}" if x.at else ""
         why = {
-            "lightest": "the lightest there is to choose", "price": "cheaper than a lighter one: it is on hand", "heat": "by what it may carry",
+            "lightest": "the lightest there is to choose",
+            "price": "cheaper than a lighter one: it is on hand",
+            "heat": "by what it may carry",
             "volts": "by the volts its loads want",
-        }.get(x.bound_by, f"by the {x.bound_by}{where}")  # fmt: skip
+        }.get(x.bound_by, f"by the {x.bound_by}{where}")
         small = misfits(layout, x.run, read_gauge(x.after))
         if small:
             why += f"; its {' and '.join(small)} do not take {x.after}: larger ones, or solder"
-        rows.append(RunSizeShape(
-            run=x.run, label=run.label, circuit=layout.circuits[run.circuit].name, length_text=print_long_length(run_length(run), units),
-            before=x.before, after=x.after, why=why,
-        ))  # fmt: skip
+        rows.append(
+            RunSizeShape(
+                run=x.run,
+                label=run.label,
+                circuit=layout.circuits[run.circuit].name,
+                length_text=print_long_length(run_length(run), units),
+                before=x.before,
+                after=x.after,
+                why=why,
+            )
+        )
     beyond = None
     if s.beyond is not None:
         what, track = s.beyond
         where = f" on {layout.tracks[track].name}" if track else ""
-        beyond = f"No gauge here holds the {what}{where}: rail, contacts, breaker and source take too much. Sized to within a tenth of the best; see Where the volts go."
+        beyond = (
+            f"No gauge here holds the {what}{where}: rail, contacts, breaker and source take too much. Sized to "
+            f"within a tenth of the best; see Where the volts go."
+        )
     bound = "none is cheaper" if s.exact else f"none under {_price(s.least, goods)} holds"
     return SourceSizeShape(
-        source=s.source, name=device.name, runs=rows, before_text=_price(s.before, goods), price_text=_price(s.price, goods),
-        bound_text=f"{bound}; {s.designs} designs tried", drop_text=f"{s.score.drop * 100:.1f} %", lowest_text=print_volts(s.score.lowest),
-        coin_text="no protection" if s.score.coin == float("inf") else f"{s.score.coin:.2f} × the trip", beyond=beyond,
-        cheaper=_neighbour(layout, s.cheaper, goods, bool(s.score.tracks)), better=_neighbour(layout, s.better, goods, bool(s.score.tracks)),
-    )  # fmt: skip
+        source=s.source,
+        name=device.name,
+        runs=rows,
+        before_text=_price(s.before, goods),
+        price_text=_price(s.price, goods),
+        bound_text=f"{bound}; {s.designs} designs tried",
+        drop_text=f"{s.score.drop * 100:.1f} %",
+        lowest_text=print_volts(s.score.lowest),
+        coin_text="no protection" if s.score.coin == float("inf") else f"{s.score.coin:.2f} × the trip",
+        beyond=beyond,
+        cheaper=_neighbour(layout, s.cheaper, goods, bool(s.score.tracks)),
+        better=_neighbour(layout, s.better, goods, bool(s.score.tracks)),
+    )
 
 
 class BestPlaceShape(BaseModel):
@@ -279,11 +323,15 @@ def best(
         return print_long_length(mm, units)
 
     if found.here:
-        words = f"{name} stands well: {text(found.mean_now)} of bus to a feeder in the mean, {text(found.farthest_now)} to the farthest; no place is better by a foot."
+        words = (
+            f"{name} stands well: {text(found.mean_now)} of bus to a feeder in the mean, "
+            f"{text(found.farthest_now)} to the farthest; no place is better by a foot."
+        )
         return BestPlaceShape(words=words, change=None)
     where = board_name(layout, found.board)
     words = (
-        f"{where}: {text(found.mean_then)} of bus to a feeder in the mean instead of {text(found.mean_now)}, {text(found.farthest_then)} to the farthest "
+        f"{where}: {text(found.mean_then)} of bus to a feeder in the mean instead of {text(found.mean_now)}, "
+        f"{text(found.farthest_then)} to the farthest "
         f"instead of {text(found.farthest_now)}. Its breakers come along. Lay its buses again afterwards."
     )
     return BestPlaceShape(words=words, change=MendShape(label=f"Move {name} to {where}", patch=found.patch))

@@ -99,9 +99,15 @@ Parts = Annotated[int | None, Query(ge=1, le=12)]
 
 @router.get("/layouts/{layout_id}/division", response_model=DivisionShape)
 def division(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None,
-    booster_amps: Amps = 5.0, main_parts: Parts = None, keep: bool = False,
-) -> StreamingResponse:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    revision: int | None = None,
+    booster_amps: Amps = 5.0,
+    main_parts: Parts = None,
+    keep: bool = False,
+) -> StreamingResponse:
     """A division proposed: lines of JSON with what is being worked out, then one with `answer`."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, known_scene(found, scene))
@@ -130,20 +136,32 @@ def _shape(
     inks = [ink_of[d.name] for d in proposal.districts]
     districts = [
         DistrictShape(
-            name=d.name, ink=inks[k], why=d.why, length_text=print_long_length(d.length, units), trains=[layout.trains[t].name for t in d.trains],
-            worst_text=print_current(d.worst), stalled_text=print_current(d.stalled), trip_text=print_current(d.trip),
-            booster=proposal.boosters[d.booster].name, kept=d.kept is not None, over=d.worst > d.trip + 1e-9,
+            name=d.name,
+            ink=inks[k],
+            why=d.why,
+            length_text=print_long_length(d.length, units),
+            trains=[layout.trains[t].name for t in d.trains],
+            worst_text=print_current(d.worst),
+            stalled_text=print_current(d.stalled),
+            trip_text=print_current(d.trip),
+            booster=proposal.boosters[d.booster].name,
+            kept=d.kept is not None,
+            over=d.worst > d.trip + 1e-9,
             chance_text=chance_text(chances.get(breaker_of.get(d.name, ""))),
         )
         for k, d in enumerate(proposal.districts)
-    ]  # fmt: skip
+    ]
     boosters = [
         BoosterShape(
-            name=b.name, bought=b.device is None, asked_text=print_current(b.asked), gives_text=print_current(b.gives), share=b.asked / b.gives,
+            name=b.name,
+            bought=b.device is None,
+            asked_text=print_current(b.asked),
+            gives_text=print_current(b.gives),
+            share=b.asked / b.gives,
             chance_text=chance_text(chances.get(by_name.get(b.name, ""))),
         )
         for b in proposal.boosters
-    ]  # fmt: skip
+    ]
     cuts = []
     for edge in proposal.cuts:
         x, y = point_on_track(layout, edge.track, edge.at)
@@ -151,11 +169,20 @@ def _shape(
         cuts.append(CutShape(x=round(x, 1), y=round(y, 1), words=where, new=not edge.gaps))
     drawn = [
         InkShape(track=t, start=start, end=end, ink=inks[k])
-        for k, d in enumerate(proposal.districts) for n in d.stretches for t, start, end in proposal.plan.stretches[n].pieces
-    ]  # fmt: skip
+        for k, d in enumerate(proposal.districts)
+        for n in d.stretches
+        for t, start, end in proposal.plan.stretches[n].pieces
+    ]
     label = f"Divide into {many(len(districts), 'district')} on {many(len(boosters), 'booster')}"
-    return DivisionShape(districts=districts, boosters=boosters, cuts=cuts, inks=drawn, needs=needs(layout, proposal, then), warning=warning(layout, proposal),
-                         change=MendShape(label=label, patch=patch))  # fmt: skip
+    return DivisionShape(
+        districts=districts,
+        boosters=boosters,
+        cuts=cuts,
+        inks=drawn,
+        needs=needs(layout, proposal, then),
+        warning=warning(layout, proposal),
+        change=MendShape(label=label, patch=patch),
+    )
 
 
 class ChanceShape(BaseModel):
@@ -185,11 +212,17 @@ class SessionShape(BaseModel):
 
 @router.get("/layouts/{layout_id}/session", response_model=SessionShape)
 def session(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None,
-    evenings: Annotated[int, Query(ge=100, le=5000)] = 1000, minutes: Annotated[int, Query(ge=10, le=600)] = 180,
-    stays: Annotated[float, Query(ge=1, le=60, allow_inf_nan=False)] = 5.0, running: Annotated[float, Query(ge=0, le=1, allow_inf_nan=False)] = 0.7,
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    revision: int | None = None,
+    evenings: Annotated[int, Query(ge=100, le=5000)] = 1000,
+    minutes: Annotated[int, Query(ge=10, le=600)] = 180,
+    stays: Annotated[float, Query(ge=1, le=60, allow_inf_nan=False)] = 5.0,
+    running: Annotated[float, Query(ge=0, le=1, allow_inf_nan=False)] = 0.7,
     seed: Annotated[int, Query(ge=0, le=10**9)] = 1,
-) -> StreamingResponse:  # fmt: skip
+) -> StreamingResponse:
     """An evening of the scene played many times: the chance that each source and breaker is asked for too much."""
     found = store.get(layout_id, revision)
     layout, name = found.layout, known_scene(found, scene)
@@ -203,14 +236,24 @@ def session(
         for c in chances:
             device = layout.devices[c.device]
             limit = gives(layout, c.device)
-            rows.append(ChanceShape(
-                device=c.device, name=device.name, kind=device.kind, mean_text=print_current(c.mean), usual_text=print_current(c.usual),
-                most_text=print_current(c.most), gives_text=None if limit is None else print_current(limit), share=None if limit is None else c.usual / limit,
-                over=bool(c.over_minutes), chance_text=chance_text(c),
-                minutes_text="" if c.over_minutes is None else f"{100 * c.over_minutes:.1f} % of the time",
-            ))  # fmt: skip
+            rows.append(
+                ChanceShape(
+                    device=c.device,
+                    name=device.name,
+                    kind=device.kind,
+                    mean_text=print_current(c.mean),
+                    usual_text=print_current(c.usual),
+                    most_text=print_current(c.most),
+                    gives_text=None if limit is None else print_current(limit),
+                    share=None if limit is None else c.usual / limit,
+                    over=bool(c.over_minutes),
+                    chance_text=chance_text(c),
+                    minutes_text="" if c.over_minutes is None else f"{100 * c.over_minutes:.1f} % of the time",
+                )
+            )
         told = (
-            f"{evenings} evenings of {minutes} minutes; a train stays {stays:g} minutes on one circuit and runs {100 * running:.0f} % of the time. "
+            f"{evenings} evenings of {minutes} minutes; a train stays {stays:g} minutes on one circuit and runs "
+            f"{100 * running:.0f} % of the time. "
             "It compares designs; how your trains really move nobody has measured."
         )
         return SessionShape(scene=name, words=told, chances=rows)

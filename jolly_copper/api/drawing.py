@@ -49,7 +49,8 @@ class ToDo(BaseModel):
 
 @router.post("/layouts/{layout_id}/draw", response_model=shapes.Changed)
 def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
-    """Do an act on the newest revision. An act says what is meant, so one done from an older view still fits or says why not."""
+    """Do an act on the newest revision. An act says what is meant, so one done from an older view still fits or says
+    why not."""
     for _ in range(TRIES):
         current = store.get(layout_id)
         facts = worked.facts(current, known_scene(current, scene))
@@ -124,8 +125,13 @@ def _lines_as_picture(store: Store, drawing: dxf.Drawing) -> PictureKept:
     x, y, width, height = box
     pixels = 4000 / max(width, height)
     return PictureKept(
-        picture=store.keep_picture("image/svg+xml", text.encode()), mm_per_pixel=1 / pixels, width=width * pixels, height=height * pixels, x=x, y=y,
-    )  # fmt: skip
+        picture=store.keep_picture("image/svg+xml", text.encode()),
+        mm_per_pixel=1 / pixels,
+        width=width * pixels,
+        height=height * pixels,
+        x=x,
+        y=y,
+    )
 
 
 @router.get("/pictures/{name}")
@@ -171,8 +177,14 @@ async def look(
     if xs:
         size = f"{print_long_length(max(xs) - min(xs), units)} by {print_long_length(max(ys) - min(ys), units)}"
     layers = [Layer(name=n, lines=c) for n, c in drawing.layers.items()]
-    return Looked(layers=layers, lines=len(drawing.lines), left_out=drawing.left_out, mm_per_unit=drawing.mm_per_unit,
-                  unit_known=drawing.unit_known, size_text=size)  # fmt: skip
+    return Looked(
+        layers=layers,
+        lines=len(drawing.lines),
+        left_out=drawing.left_out,
+        mm_per_unit=drawing.mm_per_unit,
+        unit_known=drawing.unit_known,
+        size_text=size,
+    )
 
 
 class Taken(BaseModel):
@@ -189,10 +201,18 @@ class Taken(BaseModel):
 
 @router.post("/layouts/{layout_id}/take-in", response_model=Taken)
 async def take(
-    layout_id: str, request: Request, kind: FileKind, store: StoreUsed, worked: WorkedUsed, scene: Scene = None,
-    layers: Annotated[list[str] | None, Query(max_length=500)] = None, mm_per_unit: MmPerUnit = None,
-    tolerance: Annotated[float, Query(ge=0, le=200, allow_inf_nan=False)] = 5.0, use: str = "main", code: Annotated[int, Query(ge=25, le=400)] = 83,
-) -> Response:  # fmt: skip
+    layout_id: str,
+    request: Request,
+    kind: FileKind,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    layers: Annotated[list[str] | None, Query(max_length=500)] = None,
+    mm_per_unit: MmPerUnit = None,
+    tolerance: Annotated[float, Query(ge=0, le=200, allow_inf_nan=False)] = 5.0,
+    use: str = "main",
+    code: Annotated[int, Query(ge=25, le=400)] = 83,
+) -> Response:
     """Take the lines of chosen layers in as joined track, as one change."""
     drawing = READERS[kind](await _body(request, 20_000_000), mm_per_unit)
     lines = [x for x in drawing.lines if not layers or x.layer in layers or kind == "csv"]
@@ -208,15 +228,24 @@ async def take(
         layout_id, current.number, sheet.patch(), f"Take in {report.tracks} tracks from a {kind.upper()} file"
     )
     after = whole_change(revision, worked, scene)
-    taken = Taken(tracks=report.tracks, joints=report.joints, turnouts=report.turnouts, crossings=report.crossings,
-                  loose_ends=report.loose_ends, left_out=dict(report.left_out), changed=after)  # fmt: skip
+    taken = Taken(
+        tracks=report.tracks,
+        joints=report.joints,
+        turnouts=report.turnouts,
+        crossings=report.crossings,
+        loose_ends=report.loose_ends,
+        left_out=dict(report.left_out),
+        changed=after,
+    )
     return Response(taken.model_dump_json(), media_type="application/json")
 
 
 GIVEN = {
-    "plan.dxf": (dxf.write_dxf, "image/vnd.dxf"), "plan.svg": (svg.write_svg, "image/svg+xml"),
-    "tracks.csv": (graph.write_tracks, "text/csv; charset=utf-8"), "track-graph.graphml": (graph.write_graphml, "application/xml"),
-}  # fmt: skip
+    "plan.dxf": (dxf.write_dxf, "image/vnd.dxf"),
+    "plan.svg": (svg.write_svg, "image/svg+xml"),
+    "tracks.csv": (graph.write_tracks, "text/csv; charset=utf-8"),
+    "track-graph.graphml": (graph.write_graphml, "application/xml"),
+}
 
 
 @router.get("/layouts/{layout_id}/plan-files/{name}")

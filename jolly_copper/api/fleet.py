@@ -88,19 +88,34 @@ def fleet(
     rows = []
     for a in worked.facts(found, name).asked:
         device, room = layout.devices[a.device], a.head_room
-        rows.append(AskedShape(
-            device=a.device, name=device.name, kind=device.kind, worst=a.worst, worst_text=print_current(a.worst), stalled_text=print_current(a.stalled), steady_text=print_current(a.steady), lit_text=print_current(a.lit),
-            inrush_text=print_current(a.inrush), starts_text=None if a.starts is None else print_current(a.starts),
-            restarts=a.starts is None or a.inrush <= a.starts + 1e-9,
-            gives_text=print_current(a.gives) if a.gives is not None else None,
-            room_text=None if room is None else ("−" if room < -1e-9 else "") + print_current(abs(room)), over=room is not None and room < -1e-9,
-            more=a.more_trains(test), trains=[layout.trains[t].name for t in a.trains],
-        ))  # fmt: skip
+        rows.append(
+            AskedShape(
+                device=a.device,
+                name=device.name,
+                kind=device.kind,
+                worst=a.worst,
+                worst_text=print_current(a.worst),
+                stalled_text=print_current(a.stalled),
+                steady_text=print_current(a.steady),
+                lit_text=print_current(a.lit),
+                inrush_text=print_current(a.inrush),
+                starts_text=None if a.starts is None else print_current(a.starts),
+                restarts=a.starts is None or a.inrush <= a.starts + 1e-9,
+                gives_text=print_current(a.gives) if a.gives is not None else None,
+                room_text=None if room is None else ("−" if room < -1e-9 else "") + print_current(abs(room)),
+                over=room is not None and room < -1e-9,
+                more=a.more_trains(test),
+                trains=[layout.trains[t].name for t in a.trains],
+            )
+        )
     draws = {
-        i: TrainDraws(running_text=print_current(train_amps(layout, t)), idling_text=print_current(train_amps(layout, t, False)),
-                      guessed=any(not layout.locos[e].measured for e in t.engines))
+        i: TrainDraws(
+            running_text=print_current(train_amps(layout, t)),
+            idling_text=print_current(train_amps(layout, t, False)),
+            guessed=any(not layout.locos[e].measured for e in t.engines),
+        )
         for i, t in layout.trains.items()
-    }  # fmt: skip
+    }
     total = sum(
         train_amps(layout, layout.trains[p.train], p.doing == "running") for p in (chosen.placements if chosen else [])
     )

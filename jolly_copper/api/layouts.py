@@ -133,9 +133,14 @@ def findings(
 
 @router.get("/layouts/{layout_id}/point")
 def point(
-    layout_id: str, track: str, at: Annotated[float, Query(ge=0, allow_inf_nan=False)], store: StoreUsed, worked: WorkedUsed,
-    scene: Scene = None, revision: int | None = None,
-) -> shapes.PointShape:  # fmt: skip
+    layout_id: str,
+    track: str,
+    at: Annotated[float, Query(ge=0, allow_inf_nan=False)],
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    revision: int | None = None,
+) -> shapes.PointShape:
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")
@@ -144,9 +149,14 @@ def point(
 
 @router.get("/layouts/{layout_id}/what-if")
 def what_if(
-    layout_id: str, track: str, at: Annotated[float, Query(ge=0, allow_inf_nan=False)], store: StoreUsed, worked: WorkedUsed,
-    scene: Scene = None, revision: int | None = None,
-) -> list[shapes.WhatIfShape]:  # fmt: skip
+    layout_id: str,
+    track: str,
+    at: Annotated[float, Query(ge=0, allow_inf_nan=False)],
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    revision: int | None = None,
+) -> list[shapes.WhatIfShape]:
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")

@@ -95,13 +95,24 @@ def _moment(
     where = occupied(layout, known.rails, known.ways, known.sensed, stands, lies)
     shown = known.show(lies, where.lit)
     return MomentShape(
-        revision=revision, trains=trains, stands=[_legs(legs) for legs in where.legs], lit=sorted(where.lit), unseen=sorted(where.unseen), stopped=stopped,
+        revision=revision,
+        trains=trains,
+        stands=[_legs(legs) for legs in where.legs],
+        lit=sorted(where.lit),
+        unseen=sorted(where.unseen),
+        stopped=stopped,
         shows={
-            i: ShownShape(aspect=s.aspect, lights=["dark"] * len(s.lights) if s.dark else list(s.lights), means=MEANS[s.aspect], reasons=list(s.reasons), dark=s.dark,
-                          legs=_legs(s.route.legs) if s.route else [])
+            i: ShownShape(
+                aspect=s.aspect,
+                lights=["dark"] * len(s.lights) if s.dark else list(s.lights),
+                means=MEANS[s.aspect],
+                reasons=list(s.reasons),
+                dark=s.dark,
+                legs=_legs(s.route.legs) if s.route else [],
+            )
             for i, s in shown.items()
         },
-    )  # fmt: skip
+    )
 
 
 @router.post("/layouts/{layout_id}/moment", response_model=MomentShape)

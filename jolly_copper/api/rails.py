@@ -103,17 +103,31 @@ def rails(
     turns = {z.number for z in topology.zones.zones if topology.is_reversing(z)}
     live = topology.live_now
     pieces = [
-        PieceShape(track=p.track, start=round(p.start, 1), end=round(p.end, 1), left=_carries(live[Rail(p, "left")]),
-                   right=_carries(live[Rail(p, "right")]), turns=topology.zones.zone_of[p] in turns, circuit=facts.tree.unsensed(facts.meant[facts.rails.extent_of[p]]))
-        for ps in facts.rails.pieces.values() for p in ps
-    ]  # fmt: skip
+        PieceShape(
+            track=p.track,
+            start=round(p.start, 1),
+            end=round(p.end, 1),
+            left=_carries(live[Rail(p, "left")]),
+            right=_carries(live[Rail(p, "right")]),
+            turns=topology.zones.zone_of[p] in turns,
+            circuit=facts.tree.unsensed(facts.meant[facts.rails.extent_of[p]]),
+        )
+        for ps in facts.rails.pieces.values()
+        for p in ps
+    ]
     still_open = {id(c) for c in topology.open_conflicts}
     units = facts.layout.brief.units
     conflicts = [
-        ConflictShape(kind=c.kind, words=in_words(facts.layout, c), at=c.at, tracks=list(c.tracks), length_text=print_long_length(c.length, units),
-                      settled=id(c) not in still_open)
+        ConflictShape(
+            kind=c.kind,
+            words=in_words(facts.layout, c),
+            at=c.at,
+            tracks=list(c.tracks),
+            length_text=print_long_length(c.length, units),
+            settled=id(c) not in still_open,
+        )
         for c in topology.conflicts
-    ]  # fmt: skip
+    ]
     tables = [
         TableShape(node=t.node, sentences=list(t.sentences), swap=list(t.swap)) for t in words.table_advice(topology)
     ]
@@ -134,12 +148,22 @@ def _sections(facts: Facts) -> list[SectionRow]:
     layout, units = facts.layout, facts.layout.brief.units
     rows = [
         SectionRow(
-            ids=list(s.ids), name=s.name, circuit=s.circuit, circuit_name=layout.circuits[s.circuit].name if s.circuit else "nobody said", role=s.role,
-            length=s.length, length_text=print_long_length(s.length, units), feeders=s.feeders, run_text=print_length(s.run, units) if s.run else None,
-            longest_text=print_length(s.longest, units) if s.longest else None, track=s.track, at=s.at, tracks=list(s.tracks),
+            ids=list(s.ids),
+            name=s.name,
+            circuit=s.circuit,
+            circuit_name=layout.circuits[s.circuit].name if s.circuit else "nobody said",
+            role=s.role,
+            length=s.length,
+            length_text=print_long_length(s.length, units),
+            feeders=s.feeders,
+            run_text=print_length(s.run, units) if s.run else None,
+            longest_text=print_length(s.longest, units) if s.longest else None,
+            track=s.track,
+            at=s.at,
+            tracks=list(s.tracks),
         )
         for s in list_sections(facts)
-    ]  # fmt: skip
+    ]
     return sorted(rows, key=lambda r: (r.name, r.track))
 
 
@@ -165,8 +189,8 @@ class DeadList(BaseModel):
 def dead_track(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> StreamingResponse:
-    """Every stretch that some setting leaves dead for a train that may stand on it, with the fewest cuts and feeders that mend
-    it: a line of JSON with `found`, `done` and `total` for each, then one with `answer`."""
+    """Every stretch that some setting leaves dead for a train that may stand on it, with the fewest cuts and feeders
+    that mend it: a line of JSON with `found`, `done` and `total` for each, then one with `answer`."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, known_scene(found, scene))
 
@@ -184,10 +208,14 @@ def dead_track(
 
 def _dead(d: DeadStretch) -> DeadShape:
     return DeadShape(
-        track=d.stand.piece.track, at=(d.stand.piece.start + d.stand.piece.end) / 2, title=d.title, status=d.stand.status,
-        settings=dict(d.stand.case), route=list(d.stand.route),
+        track=d.stand.piece.track,
+        at=(d.stand.piece.start + d.stand.piece.end) / 2,
+        title=d.title,
+        status=d.stand.status,
+        settings=dict(d.stand.case),
+        route=list(d.stand.route),
         remedy=MendShape(label=d.remedy[:1].upper() + d.remedy[1:], patch=d.patch) if d.remedy and d.patch else None,
-    )  # fmt: skip
+    )
 
 
 class PlaceShape(BaseModel):
@@ -202,7 +230,8 @@ class PlaceShape(BaseModel):
 
 
 class OptionShape(BaseModel):
-    """One way to settle a group of conflicts: its sections, why it ranks where it does, and what the change is called."""
+    """One way to settle a group of conflicts: its sections, why it ranks where it does, and what the change is
+    called."""
 
     sections: list[PlaceShape]
     why: str
@@ -228,20 +257,33 @@ class Proposed(BaseModel):
 
 @router.get("/layouts/{layout_id}/reversing", response_model=Proposed)
 def reversing(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, revision: int | None = None,
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    revision: int | None = None,
     train: Annotated[float | None, Query(gt=0, le=1e5, allow_inf_nan=False)] = None,
-    keep: Annotated[list[str] | None, Query(max_length=100)] = None, refuse: Annotated[list[str] | None, Query(max_length=100)] = None,
-) -> StreamingResponse:  # fmt: skip
+    keep: Annotated[list[str] | None, Query(max_length=100)] = None,
+    refuse: Annotated[list[str] | None, Query(max_length=100)] = None,
+) -> StreamingResponse:
     """Reversing sections worked out: a line of JSON with `done` and `total` for each step, then one with `answer`."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, None)
 
     def work(tell: Tell) -> Proposed:
-        groups = propose(facts.topology, train=train, keep=keep or (), refuse=refuse or (),
-                         progress=lambda done, total: tell({"done": done, "total": total}))  # fmt: skip
+        groups = propose(
+            facts.topology,
+            train=train,
+            keep=keep or (),
+            refuse=refuse or (),
+            progress=lambda done, total: tell({"done": done, "total": total}),
+        )
         length = train or facts.topology.longest_train()
-        return Proposed(train=length, train_text=words.longest_words(facts.layout, length), control=words.control_words(facts.topology),
-                        groups=[_group(facts, g, length, set(keep or ())) for g in groups])  # fmt: skip
+        return Proposed(
+            train=length,
+            train_text=words.longest_words(facts.layout, length),
+            control=words.control_words(facts.topology),
+            groups=[_group(facts, g, length, set(keep or ())) for g in groups],
+        )
 
     return streamed(work, "The proposal")
 
@@ -270,13 +312,22 @@ def _option(
         for g in s.gaps:
             x, y = point_on_track(facts.layout, g.track, g.at)
             gaps.append({"x": round(x, 1), "y": round(y, 1), "at": g.at})
-        shown.append(PlaceShape(
-            key=s.key, title=words.title(topology, s), reasons=words.reasons(topology, s, train), gaps=gaps, kept=s.key in keep,
-            tracks=sorted({t for n, _, _ in s.spans for t in topology.ways.chains[n].names}),
-        ))  # fmt: skip
+        shown.append(
+            PlaceShape(
+                key=s.key,
+                title=words.title(topology, s),
+                reasons=words.reasons(topology, s, train),
+                gaps=gaps,
+                kept=s.key in keep,
+                tracks=sorted({t for n, _, _ in s.spans for t in topology.ways.chains[n].names}),
+            )
+        )
     count = len(option.sections)
     spare = "any train fits" if option.spare is None else f"{print_length(option.spare, units)} to spare"
-    why = f"{count} reverser{'s' if count != 1 else ''}, {sum(len(s.gaps) for s in option.sections)} pairs of gaps, {spare}"
+    why = (
+        f"{count} reverser{'s' if count != 1 else ''}, {sum(len(s.gaps) for s in option.sections)} pairs of gaps, "
+        f"{spare}"
+    )
     if rank:
         why += f"; {words.why_later(option.sections, options[0].sections)}"
     return OptionShape(sections=shown, why=why, label=_label([p.title for p in shown]))
@@ -284,9 +335,13 @@ def _option(
 
 @router.get("/layouts/{layout_id}/reversing/change")
 def reversing_change(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, key: Annotated[list[str], Query(max_length=40)], revision: int | None = None,
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    key: Annotated[list[str], Query(max_length=40)],
+    revision: int | None = None,
     train: Annotated[float | None, Query(gt=0, le=1e5, allow_inf_nan=False)] = None,
-) -> MendShape:  # fmt: skip
+) -> MendShape:
     """The change that makes reversing sections at these places: gaps, sections, reversers, their wires and feeders."""
     found = store.get(layout_id, revision)
     facts = worked.facts(found, None)

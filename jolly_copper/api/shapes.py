@@ -45,7 +45,8 @@ class FeederDrawn(BaseModel):
 
 
 class NodeDrawn(BaseModel):
-    """A node to draw: its kind and place, how a turnout lies, the ways it can, and per port the direction its track leaves in (degrees)."""
+    """A node to draw: its kind and place, how a turnout lies, the ways it can, and per port the direction its track
+    leaves in (degrees)."""
 
     kind: str
     x: float

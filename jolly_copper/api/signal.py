@@ -94,9 +94,13 @@ class SignalShape(BaseModel):
 
 @router.get("/layouts/{layout_id}/signal")
 def signal(
-    layout_id: str, store: StoreUsed, run: Annotated[str, Query(max_length=40)], revision: int | None = None, make: Make | None = None,
+    layout_id: str,
+    store: StoreUsed,
+    run: Annotated[str, Query(max_length=40)],
+    revision: int | None = None,
+    make: Make | None = None,
     filtered: bool = False,
-) -> SignalShape:  # fmt: skip
+) -> SignalShape:
     """An edge of the square wave at the end of a run, as its wires lie or as if they lay otherwise."""
     layout = store.get(layout_id, revision).layout
     if run not in layout.runs:
@@ -113,24 +117,46 @@ def signal(
             line = line_of(layout, run, m, f)
             spread = spreads[m, f] = spread_at_end(line)
             worst, mild = spread.worst, spread.mildest
-            rows.append(WaveRow(
-                make=m, filtered=f, here=m == kind and f == filtered, over_text=f"{mild.over:+.1f} to {worst.over:+.1f} V", crossings=worst.crossings,
-                ring_text=f"{worst.ring / 1000:.0f} kHz" if worst.ring else "no ring", late_text=f"{worst.late * 1e6:.1f} µs", kick_text=f"{kick(line, amps):.0f} V",
-                verdict=verdict(spread, line.volts, m != "apart", f),
-            ))  # fmt: skip
+            rows.append(
+                WaveRow(
+                    make=m,
+                    filtered=f,
+                    here=m == kind and f == filtered,
+                    over_text=f"{mild.over:+.1f} to {worst.over:+.1f} V",
+                    crossings=worst.crossings,
+                    ring_text=f"{worst.ring / 1000:.0f} kHz" if worst.ring else "no ring",
+                    late_text=f"{worst.late * 1e6:.1f} µs",
+                    kick_text=f"{kick(line, amps):.0f} V",
+                    verdict=verdict(spread, line.volts, m != "apart", f),
+                )
+            )
     volts = layout.brief.track_volts
     here, measured = spreads[kind, filtered], layout.runs[run].peak_to_peak
     # A reading is of the wires as they lie and the filter as it hangs, whatever else is asked about.
     lies = spreads[layout.runs[run].make, layout.runs[run].filter is not None]
     return SignalShape(
-        run=run, label=layout.runs[run].label, length_text=print_long_length(run_length(layout.runs[run]), layout.brief.units), track_volts=volts,
-        wave=_wave(here.drawn), worst=_wave(here.worst), calmer=_wave(spreads[kind, not filtered].drawn), rows=rows, verdict=verdict(here, volts, kind != "apart", filtered),
-        swing_text=f"{here.least:.0f} to {here.most:.0f} V from peak to peak, for edges of 0.3 to 2 µs and 1 to 10 nF at its end",
-        measured=measured, measured_text=against_measured(lies, measured) if measured is not None else None,
+        run=run,
+        label=layout.runs[run].label,
+        length_text=print_long_length(run_length(layout.runs[run]), layout.brief.units),
+        track_volts=volts,
+        wave=_wave(here.drawn),
+        worst=_wave(here.worst),
+        calmer=_wave(spreads[kind, not filtered].drawn),
+        rows=rows,
+        verdict=verdict(here, volts, kind != "apart", filtered),
+        swing_text=f"{here.least:.0f} to {here.most:.0f} V from peak to peak, for edges of 0.3 to 2 µs and 1 to 10 nF "
+        f"at its end",
+        measured=measured,
+        measured_text=against_measured(lies, measured) if measured is not None else None,
         source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),
-        filter_text=filter_advice(layout), short_text=kick_advice(amps), schools=list(SCHOOLS), settle=SETTLED_BY,
-        fitted_text=_fitted(layout, run), rating=safe_rating(filter_watts(volts, layout.brief.rules.half_bit)), barred=_barred(layout, run),
-    )  # fmt: skip
+        filter_text=filter_advice(layout),
+        short_text=kick_advice(amps),
+        schools=list(SCHOOLS),
+        settle=SETTLED_BY,
+        fitted_text=_fitted(layout, run),
+        rating=safe_rating(filter_watts(volts, layout.brief.rules.half_bit)),
+        barred=_barred(layout, run),
+    )
 
 
 def _fitted(layout: Layout, run: str) -> str | None:

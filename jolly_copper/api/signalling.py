@@ -1,4 +1,5 @@
-"""Routes about signals: where they stand, what they show for trains on the plan, driving a train, the tables, the panel."""
+"""Routes about signals: where they stand, what they show for trains on the plan, driving a train, the tables, the
+panel."""
 
 from __future__ import annotations
 
@@ -115,26 +116,57 @@ def signals(
         x, y = signal_point(layout, s)
         driver = layout.drivers[s.driver] if s.driver else None
         each = resistor_for(driver, s) if driver else "no driver yet"
-        shapes.append(HeadDrawn(
-            id=i, name=s.name, x=round(x, 1), y=round(y, 1), degrees=round(heading_of(layout, s), 1), kind=s.kind, heads=s.heads, aspects=s.aspects,
-            track=s.track, at=s.at, towards=s.towards, lamps_text=", ".join(f"{o.number} {o.what.split(', ')[-1]}" for o in used if o.kind == "signal" and o.id == i),
-            resistor_text=each if isinstance(each, str) else f"{print_ohms(each.ohms)}, {each.buy_watts:g} W, {print_current(each.amps)} and {each.watts * 1000:.0f} mW in it",
-        ))  # fmt: skip
+        shapes.append(
+            HeadDrawn(
+                id=i,
+                name=s.name,
+                x=round(x, 1),
+                y=round(y, 1),
+                degrees=round(heading_of(layout, s), 1),
+                kind=s.kind,
+                heads=s.heads,
+                aspects=s.aspects,
+                track=s.track,
+                at=s.at,
+                towards=s.towards,
+                lamps_text=", ".join(
+                    f"{o.number} {o.what.split(', ')[-1]}" for o in used if o.kind == "signal" and o.id == i
+                ),
+                resistor_text=each
+                if isinstance(each, str)
+                else f"{print_ohms(each.ohms)}, {each.buy_watts:g} W, {print_current(each.amps)} and "
+                f"{each.watts * 1000:.0f} mW in it",
+            )
+        )
     drivers = []
     for i, d in sorted(layout.drivers.items(), key=lambda x: natural(x[1].name)):
         mine = [o for o in used if o.driver == i]
-        drivers.append(DriverShape(
-            id=i, name=d.name, drives=d.drives, x=d.at.x, y=d.at.y, outputs=d.outputs, used=len({o.number for o in mine}), first=d.address,
-            asks_text=print_current(driver_amps(layout, i)), rows=[f"{o.number} (address {o.address}): {o.what}" for o in mine],
-        ))  # fmt: skip
+        drivers.append(
+            DriverShape(
+                id=i,
+                name=d.name,
+                drives=d.drives,
+                x=d.at.x,
+                y=d.at.y,
+                outputs=d.outputs,
+                used=len({o.number for o in mine}),
+                first=d.address,
+                asks_text=print_current(driver_amps(layout, i)),
+                rows=[f"{o.number} (address {o.address}): {o.what}" for o in mine],
+            )
+        )
     rows = [
         RouteRow(
-            signal=i, name=layout.signals[i].name, turnouts=", ".join(f"{layout.nodes[s.node].name or s.node} {s.lies}" for s in r.needs) or "none",
-            clear=", ".join(known.names(r.sections)) or "nothing", leads=layout.signals[r.exit].name if r.exit else f"{layout.tracks[r.legs[-1].track].name}, {r.ends}",
+            signal=i,
+            name=layout.signals[i].name,
+            turnouts=", ".join(f"{layout.nodes[s.node].name or s.node} {s.lies}" for s in r.needs) or "none",
+            clear=", ".join(known.names(r.sections)) or "nothing",
+            leads=layout.signals[r.exit].name if r.exit else f"{layout.tracks[r.legs[-1].track].name}, {r.ends}",
             shows=aspect_words(known, r),
         )
-        for i, routes in known.routes.items() for r in routes
-    ]  # fmt: skip
+        for i, routes in known.routes.items()
+        for r in routes
+    ]
     one_way = [OneWay(track=i, runs=t.runs) for i, t in layout.tracks.items() if t.runs != "both"]
     hear = sum(d.drives == "buttons" for d in layout.drivers.values())
     boards = f"{len(drivers) - hear} driver boards" + (f", {hear} of inputs" if hear else "")
@@ -180,10 +212,17 @@ class SignallingShape(BaseModel):
 
 @router.get("/layouts/{layout_id}/signalling", response_model=SignallingShape)
 def signalling(
-    layout_id: str, store: StoreUsed, revision: int | None = None, school: Literal["two aspects", "three aspects", "three aspects and diverging"] = "three aspects",
-    kind: Literal["colour light", "searchlight", "semaphore"] = "colour light", approach_lit: bool = False, restricting: bool = True,
-    outputs: Annotated[int, Query(ge=2, le=256)] = 18, turnouts: bool = True, only_main: bool = False,
-) -> StreamingResponse:  # fmt: skip
+    layout_id: str,
+    store: StoreUsed,
+    revision: int | None = None,
+    school: Literal["two aspects", "three aspects", "three aspects and diverging"] = "three aspects",
+    kind: Literal["colour light", "searchlight", "semaphore"] = "colour light",
+    approach_lit: bool = False,
+    restricting: bool = True,
+    outputs: Annotated[int, Query(ge=2, le=256)] = 18,
+    turnouts: bool = True,
+    only_main: bool = False,
+) -> StreamingResponse:
     """Signals proposed: lines of JSON with what is being worked out, then one with `answer`."""
     found = store.get(layout_id, revision)
 
@@ -230,7 +269,8 @@ def signalling(
         shared = sum(len(g) > 1 for g in plan.turnouts)
         if turnouts and plan.turnouts:
             words.append(
-                f"{sum(len(g) for g in plan.turnouts)} turnouts on {len(plan.turnouts)} outputs, {shared} crossovers thrown together"
+                f"{sum(len(g) for g in plan.turnouts)} turnouts on {len(plan.turnouts)} outputs, {shared} crossovers "
+                f"thrown together"
             )
         if plan.buttons or plan.reports.members:
             words.append(
@@ -271,9 +311,11 @@ class SignallingSchools(BaseModel):
 def signalling_schools() -> SignallingSchools:
     """The sets of rules, kinds of head and meanings there are."""
     return SignallingSchools(
-        schools=[RuleSetShape(name=n, why=w) for n, w in SCHOOLS.items()], kinds=[RuleSetShape(name=n, why=w) for n, w in KIND_WORDS.items()],
-        means=[RuleSetShape(name=n, why=w) for n, w in MEANS.items()], signalled=sorted(SIGNALLED),
-    )  # fmt: skip
+        schools=[RuleSetShape(name=n, why=w) for n, w in SCHOOLS.items()],
+        kinds=[RuleSetShape(name=n, why=w) for n, w in KIND_WORDS.items()],
+        means=[RuleSetShape(name=n, why=w) for n, w in MEANS.items()],
+        signalled=sorted(SIGNALLED),
+    )
 
 
 Wide = Annotated[float, Query(ge=200, le=2000, allow_inf_nan=False)]
@@ -296,9 +338,13 @@ def panel(layout_id: str, store: StoreUsed, width: Wide = 600, revision: int | N
     drawn = _panel(layout, width)
     table = panel_list(drawn)
     return PanelShape(
-        svg=sketch_svg(panel_sketch(layout, drawn), "panel"), width=drawn.width, height=drawn.height, columns=[c.title for c in table.columns],
-        rows=[list(r) for r in table.rows], note=table.note,
-    )  # fmt: skip
+        svg=sketch_svg(panel_sketch(layout, drawn), "panel"),
+        width=drawn.width,
+        height=drawn.height,
+        columns=[c.title for c in table.columns],
+        rows=[list(r) for r in table.rows],
+        note=table.note,
+    )
 
 
 def _panel(layout: Layout, width: float) -> Panel:

@@ -148,24 +148,34 @@ def quick_run(question: RunQuestion) -> RunReply:
     if best:
         sentence = (
             f"{start} {best.gauge} loses {print_volts(best.drop)} of {print_volts(volts)} at {print_current(amps)}, "
-            f"{best.share * 100:.1f} %, and a short at the far end draws {print_current(best.short_amps)} if the supply can give it."
+            f"{best.share * 100:.1f} %, and a short at the far end draws {print_current(best.short_amps)} if the "
+            f"supply can give it."
         )
     else:
         sentence = (
             f"{start} No gauge held here keeps the drop within {allowed * 100:g} %: shorten the run or feed it nearer."
         )
     return RunReply(
-        answer=best.gauge if best else None, sentence=sentence,
+        answer=best.gauge if best else None,
+        sentence=sentence,
         rows=[
             RunRow(
-                gauge=r.gauge, drop_text=print_volts(r.drop), share_text=f"{r.share * 100:.1f} %", short_text=print_current(r.short_amps),
-                heat_text=print_watts(r.heat), carries_text=print_current(r.carries), carries_why=r.carries_why, loop_text=print_ohms(r.loop_ohms),
+                gauge=r.gauge,
+                drop_text=print_volts(r.drop),
+                share_text=f"{r.share * 100:.1f} %",
+                short_text=print_current(r.short_amps),
+                heat_text=print_watts(r.heat),
+                carries_text=print_current(r.carries),
+                carries_why=r.carries_why,
+                loop_text=print_ohms(r.loop_ohms),
                 fits=r.holds_drop and r.holds_amps,
-                why_not=" and ".join([*([] if r.holds_drop else ["drops too much"]), *([] if r.holds_amps else ["may not carry it"])]),
+                why_not=" and ".join(
+                    [*([] if r.holds_drop else ["drops too much"]), *([] if r.holds_amps else ["may not carry it"])]
+                ),
             )
             for r in rows
         ],
-    )  # fmt: skip
+    )
 
 
 class WireQuestion(BaseModel):
@@ -202,11 +212,13 @@ def quick_wire(question: WireQuestion) -> WireReply:
     how = "as good as" if abs(off) < 0.02 else f"{abs(off) * 100:.0f} % {'more' if off > 0 else 'less'} than"
     far = " No gauge held here is near it: type its own ohms per metre." if abs(off) > FAR_OFF else ""
     return WireReply(
-        gauge=str(nearest), ohms_per_metre=found.ohms_per_metre,
-        sentence=f"{found.area:.2f} mm² of copper, {found.ohms_per_metre * 1000:.2f} mΩ in a metre of one wire at 20 °C: {how} {nearest} "
+        gauge=str(nearest),
+        ohms_per_metre=found.ohms_per_metre,
+        sentence=f"{found.area:.2f} mm² of copper, {found.ohms_per_metre * 1000:.2f} mΩ in a metre of one wire at 20 "
+        f"°C: {how} {nearest} "
         f"stranded ({other} is the nearest in the other world).{far}",
         carries=[[s.name, print_current(s.amps), s.source] for s in schools(nearest)],
-    )  # fmt: skip
+    )
 
 
 class TrainsQuestion(BaseModel):
@@ -233,10 +245,12 @@ def quick_trains(question: TrainsQuestion) -> TrainsReply:
         else "and no more standing"
     )
     return TrainsReply(
-        trains=found.trains, idlers=found.idlers,
-        sentence=f"{print_current(booster)} less {keep * 100:g} % kept for starts is {print_current(found.usable_amps)}: "
+        trains=found.trains,
+        idlers=found.idlers,
+        sentence=f"{print_current(booster)} less {keep * 100:g} % kept for starts is "
+        f"{print_current(found.usable_amps)}: "
         f"{found.trains} trains of {print_current(train)} running, {left}.",
-    )  # fmt: skip
+    )
 
 
 class LedQuestion(BaseModel):
@@ -266,7 +280,9 @@ def quick_led(question: LedQuestion) -> LedReply:
         else f"so the next preferred value, {print_ohms(found.ohms)}"
     )
     return LedReply(
-        resistor=print_ohms(found.ohms), watts=f"{found.buy_watts:g} W",
+        resistor=print_ohms(found.ohms),
+        watts=f"{found.buy_watts:g} W",
         sentence=f"Exactly {print_ohms(found.exact_ohms)}, {nearest}. It passes "
-        f"{print_current(found.amps)} and gives off {print_watts(found.watts)}: buy {found.buy_watts:g} W, twice its heat or more.",
-    )  # fmt: skip
+        f"{print_current(found.amps)} and gives off {print_watts(found.watts)}: buy {found.buy_watts:g} W, twice its "
+        f"heat or more.",
+    )

@@ -95,14 +95,26 @@ class Sent(BaseModel):
 def _task(task: Task) -> TaskShape:
     rows = [RowShape(heading=h, words=w) for h, w in task.rows]
     return TaskShape(
-        key=task.key, kind=task.kind, label=task.label, colours=list(task.colours or ()), rows=rows, meter=task.meter, told=task.told
-    )  # fmt: skip
+        key=task.key,
+        kind=task.kind,
+        label=task.label,
+        colours=list(task.colours or ()),
+        rows=rows,
+        meter=task.meter,
+        told=task.told,
+    )
 
 
 def _done(entry: Entry) -> DoneShape:
     return DoneShape(
-        task=entry.task, state=entry.state, note=entry.note, reading=entry.reading, who=entry.who, done=entry.done, told=entry.told
-    )  # fmt: skip
+        task=entry.task,
+        state=entry.state,
+        note=entry.note,
+        reading=entry.reading,
+        who=entry.who,
+        done=entry.done,
+        told=entry.told,
+    )
 
 
 @router.get("/under", response_model=UnderShape)
@@ -110,10 +122,19 @@ def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
     """All boards in the order of building with every task, and what is done: enough to go on without a connection."""
     found = store.get(layout_id)
     parts = worked.wirebook(found, known_scene(found, scene))
-    return as_json(UnderShape(
-        layout=layout_id, name=found.layout.name, revision=found.number, cautions=list(CAUTIONS), work=[_done(e) for e in work_of(store, layout_id).values()],
-        boards=[BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[_task(t) for t in b.tasks]) for b in parts.tasks],
-    ))  # fmt: skip
+    return as_json(
+        UnderShape(
+            layout=layout_id,
+            name=found.layout.name,
+            revision=found.number,
+            cautions=list(CAUTIONS),
+            work=[_done(e) for e in work_of(store, layout_id).values()],
+            boards=[
+                BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[_task(t) for t in b.tasks])
+                for b in parts.tasks
+            ],
+        )
+    )
 
 
 @router.get("/work")

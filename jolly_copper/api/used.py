@@ -8,6 +8,7 @@ from fastapi import Depends, Header, Query, Request, Response
 from pydantic import BaseModel
 
 from jolly_copper.api import answering, shapes
+from jolly_copper.api.worked import Worked
 from jolly_copper.store import Revision, Store
 
 
@@ -15,12 +16,12 @@ def _store(request: Request) -> Store:
     return request.app.state.store  # type: ignore[no-any-return]
 
 
-def _worked(request: Request) -> answering.Worked:
+def _worked(request: Request) -> Worked:
     return request.app.state.worked  # type: ignore[no-any-return]
 
 
 StoreUsed = Annotated[Store, Depends(_store)]
-WorkedUsed = Annotated[answering.Worked, Depends(_worked)]
+WorkedUsed = Annotated[Worked, Depends(_worked)]
 Scene = Annotated[str | None, Query(max_length=40)]
 IfMatch = Annotated[str | None, Header(alias="If-Match")]
 
@@ -38,7 +39,7 @@ def as_json(shape: BaseModel) -> Response:
 
 def whole_change(
     revision: Revision,
-    worked: answering.Worked,
+    worked: Worked,
     scene: str | None,
     made: shapes.Made | None = None,
     note: str | None = None,
@@ -51,7 +52,7 @@ def whole_change(
 
 def changed(
     revision: Revision,
-    worked: answering.Worked,
+    worked: Worked,
     scene: str | None,
     made: shapes.Made | None = None,
     note: str | None = None,

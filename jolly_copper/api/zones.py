@@ -1,4 +1,5 @@
-"""The power tree as a one-line diagram reads it: every device with amps, head-room, trips, and what goes dark with it."""
+"""The power tree as a one-line diagram reads it: every device with amps, head-room, trips, and what goes dark with
+it."""
 
 from __future__ import annotations
 
@@ -86,9 +87,15 @@ def zones(
     if not stretches:
         told = "No live track behind a protection yet."
     elif not wrong:
-        told = f"A short anywhere on the {print_long_length(total, units)} of live track opens the protection nearest to it first."
+        told = (
+            f"A short anywhere on the {print_long_length(total, units)} of live track opens the protection nearest "
+            f"to it first."
+        )
     else:
-        told = f"On {print_long_length(bad, units)} of {print_long_length(total, units)} a short does not open the protection nearest to it first."
+        told = (
+            f"On {print_long_length(bad, units)} of {print_long_length(total, units)} a short does not open the "
+            f"protection nearest to it first."
+        )
     return ZonesShape(
         steps=steps, balance_text=_balance(facts), wrong=[_wrong(facts, x) for x in wrong], trips_text=told
     )
@@ -107,7 +114,10 @@ def _wrong(facts: Facts, stretch: Stretch) -> WrongTrip:
     if opening.device is None:
         words = f"A short draws {print_current(opening.amps)}: nothing opens, {nearest} trips at more."
     else:
-        words = f"A short draws {print_current(opening.amps)}: {layout.devices[opening.device].name} opens before {nearest}."
+        words = (
+            f"A short draws {print_current(opening.amps)}: {layout.devices[opening.device].name} opens before "
+            f"{nearest}."
+        )
     return WrongTrip(
         track=stretch.track,
         start=round(stretch.start, 1),
@@ -151,15 +161,28 @@ def _step(facts: Facts, i: str, asked: tuple[float, float | None] | None, late: 
         bad = sum(x.end - x.start for x in mine if not x.opening.right)
         whole = sum(x.end - x.start for x in mine)
         trips = f"weakest short {print_current(weak.opening.amps)} on {layout.tracks[weak.track].name}; " + (
-            f"opens first on all {print_long_length(whole, units)}" if bad <= 0
+            f"opens first on all {print_long_length(whole, units)}"
+            if bad <= 0
             else f"does not open first on {print_long_length(bad, units)} of {print_long_length(whole, units)}"
-        )  # fmt: skip
+        )
     return Step(
-        device=i, name=device.name, kind=device.kind, above=feeds.get(device.input) if device.input else None, circuit=device.output,
-        colours=[circuit.colour_a, circuit.colour_b], ink=circuit.ink, share=share, sure=sure,
-        dark_text=print_long_length(dark.track, units), sections=[layout.sections[s].name for s in dark.sections], late=late, purpose=circuit.purpose,
-        lines=lines, trips_text=trips, hosts=hosts,
-    )  # fmt: skip
+        device=i,
+        name=device.name,
+        kind=device.kind,
+        above=feeds.get(device.input) if device.input else None,
+        circuit=device.output,
+        colours=[circuit.colour_a, circuit.colour_b],
+        ink=circuit.ink,
+        share=share,
+        sure=sure,
+        dark_text=print_long_length(dark.track, units),
+        sections=[layout.sections[s].name for s in dark.sections],
+        late=late,
+        purpose=circuit.purpose,
+        lines=lines,
+        trips_text=trips,
+        hosts=hosts,
+    )
 
 
 class LoadShape(BaseModel):
@@ -195,11 +218,15 @@ def accessories(
         wrong = wrong_with(load, volts) if volts else None
         dead = wrong == "nothing there"
         shapes[i] = LoadShape(
-            load=i, rest_text="track power" if volts is None else "nothing" if dead else print_volts(volts.rest),
+            load=i,
+            rest_text="track power" if volts is None else "nothing" if dead else print_volts(volts.rest),
             work_text="track power" if volts is None else "nothing" if dead else print_volts(volts.work),
-            wants_text=" to ".join(limits), ok=wrong is None, why=wrong or "", tied=(volts.terminal if volts else load.terminal) or "at its supply",
+            wants_text=" to ".join(limits),
+            ok=wrong is None,
+            why=wrong or "",
+            tied=(volts.terminal if volts else load.terminal) or "at its supply",
             amps_text=print_current(load_amps(load)),
-        )  # fmt: skip
+        )
     return AccessoriesShape(loads=shapes)
 
 
@@ -216,6 +243,11 @@ class UsualLoad(BaseModel):
 def usual_loads() -> list[UsualLoad]:
     """Starting values of accessories; guesses until measured."""
     return [
-        UsualLoad(kind=k, amps_text=print_current(d.amps), working_text=print_current(d.working_amps), volts_text=f"{d.least_volts:g} to {d.most_volts:g} V")
+        UsualLoad(
+            kind=k,
+            amps_text=print_current(d.amps),
+            working_text=print_current(d.working_amps),
+            volts_text=f"{d.least_volts:g} to {d.most_volts:g} V",
+        )
         for k, d in USUAL.items()
-    ]  # fmt: skip
+    ]

@@ -26,9 +26,18 @@ LENGTH_UNITS: dict[str, float] = {
     "yd": 3 * MM_PER_FOOT,
 }
 _LENGTH_WORDS = {
-    "millimetre": "mm", "millimeter": "mm", "centimetre": "cm", "centimeter": "cm", "metre": "m", "meter": "m",
-    "inch": "in", "inche": "in", "foot": "ft", "feet": "ft", "yard": "yd",
-}  # fmt: skip
+    "millimetre": "mm",
+    "millimeter": "mm",
+    "centimetre": "cm",
+    "centimeter": "cm",
+    "metre": "m",
+    "meter": "m",
+    "inch": "in",
+    "inche": "in",
+    "foot": "ft",
+    "feet": "ft",
+    "yard": "yd",
+}
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+-\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+)"
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 
@@ -184,7 +193,8 @@ MM2_RANGE = (0.14, 6.0)
 
 @lru_cache(maxsize=512)
 def read_gauge(text: str) -> Gauge:
-    """Read a wire gauge: `14 AWG`, `14ga`, `#14`, `AWG 14`, `2.5mm²`, `2.5 mm2`, `0,75 mm²`. A bare whole number is AWG.
+    """Read a wire gauge: `14 AWG`, `14ga`, `#14`, `AWG 14`, `2.5mm²`, `2.5 mm2`, `0,75 mm²`. A bare whole number is
+    AWG.
 
     >>> str(read_gauge("14ga"))
     '14 AWG'

@@ -8,6 +8,7 @@ from typing import Any
 from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import Sheet
+from jolly_copper.core.layout.changes import MAPS
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
@@ -27,33 +28,17 @@ class Draft:
     """A layout in the making, as plain data; `finish` reads it strictly."""
 
     def __init__(self, name: str, **top: Any) -> None:
-        kinds = [
-            "boards",
-            "obstacles",
-            "nodes",
-            "tracks",
-            "gaps",
-            "sections",
-            "circuits",
-            "devices",
-            "runs",
-            "terminals",
-            "plugs",
-            "feeders",
-            "loads",
-            "locos",
-            "trains",
-            "scenes",
-        ]
-        self.data: dict[str, Any] = {"name": name, **top, **{k: {} for k in kinds}}
+        self.data: dict[str, Any] = {"name": name, **top, **{k: {} for k in MAPS}}
 
     def board(
         self, board_id: str, name: str, x0: float, y0: float, x1: float, y1: float, removable: bool = False
     ) -> None:
         corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
         self.data["boards"][board_id] = {
-            "name": name, "outline": [{"x": x, "y": y} for x, y in corners], "removable": removable,
-        }  # fmt: skip
+            "name": name,
+            "outline": [{"x": x, "y": y} for x, y in corners],
+            "removable": removable,
+        }
 
     def obstacle(self, key: str, name: str, kind: str, x0: float, y0: float, x1: float, y1: float) -> None:
         corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
@@ -84,14 +69,28 @@ class Draft:
         self.data["sections"][section_id] = {"name": name, "track": track, "at": at, "circuit": circuit}
 
     def bus(
-        self, run_id: str, circuit: str, gauge: str, path: list[Vertex], *,
-        fed: dict[str, Any], every: float = 1200, first: float = 400, kind: str = "screw strip", **more: Any,
-    ) -> None:  # fmt: skip
+        self,
+        run_id: str,
+        circuit: str,
+        gauge: str,
+        path: list[Vertex],
+        *,
+        fed: dict[str, Any],
+        every: float = 1200,
+        first: float = 400,
+        kind: str = "screw strip",
+        **more: Any,
+    ) -> None:
         """A run with terminals every so many mm, the last one at its end."""
         vertices = bends(*path)
         self.data["runs"][run_id] = {
-            "circuit": circuit, "label": run_id, "gauge": gauge, "path": vertices, "fed": fed, **more,
-        }  # fmt: skip
+            "circuit": circuit,
+            "label": run_id,
+            "gauge": gauge,
+            "path": vertices,
+            "fed": fed,
+            **more,
+        }
         if "ends_at_device" in more:
             return
         length = draw([Bend(**v) for v in vertices]).length
@@ -118,9 +117,14 @@ class Draft:
             nearest = min(ours, key=lambda i: math.dist(here, terminal_point(layout, layout.terminals[i])))
             number = len(self.data["feeders"]) + 1
             self.data["feeders"][f"F{number}"] = {
-                "label": f"F{number}", "track": track, "at": round(at, 1), "terminal": nearest, "gauge": gauge,
-                "strands": strands, "a_rail": phase[rails.piece_at(track, at)],
-            }  # fmt: skip
+                "label": f"F{number}",
+                "track": track,
+                "at": round(at, 1),
+                "terminal": nearest,
+                "gauge": gauge,
+                "strands": strands,
+                "a_rail": phase[rails.piece_at(track, at)],
+            }
 
     def spread(self, circuit: str, track: str, start: float, end: float, every: float) -> list[tuple[str, float, str]]:
         """Evenly spread feeder spots on part of a track, no more than `every` mm apart, half of that from its ends."""

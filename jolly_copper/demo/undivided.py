@@ -1,4 +1,5 @@
-"""The demo railroad before it was divided: one booster, one bus, nothing but what turns trains gapped. For trying step Zones."""
+"""The demo railroad before it was divided: one booster, one bus, nothing but what turns trains gapped. For trying step
+Zones."""
 
 from __future__ import annotations
 
@@ -17,21 +18,35 @@ TURNING = ("loop", "wye")
 
 def _power(d: Draft) -> None:
     for key, name, a, b, ink in (
-        ("track", "Track", "red", "black", "#7A4E8C"), ("loop", "Staging loop, reversing", "purple/white", "grey", "#B0467C"),
+        ("track", "Track", "red", "black", "#7A4E8C"),
+        ("loop", "Staging loop, reversing", "purple/white", "grey", "#B0467C"),
         ("wye", "Quarry wye, reversing", "green/white", "white", "#6F9A3A"),
-    ):  # fmt: skip
+    ):
         d.data["circuits"][key] = {"name": name, "colour_a": a, "colour_b": b, "ink": ink}
     d.data["devices"]["booster1"] = {
-        "kind": "booster", "name": "Booster 1", "at": {"x": 5300, "y": 4950}, "output": "track", "label_amps": 5, "limit_amps": 8, "trip_amps": 5,
-        "trip_seconds": 0.25, "ohms": 0.025,
-    }  # fmt: skip
+        "kind": "booster",
+        "name": "Booster 1",
+        "at": {"x": 5300, "y": 4950},
+        "output": "track",
+        "label_amps": 5,
+        "limit_amps": 8,
+        "trip_amps": 5,
+        "trip_seconds": 0.25,
+        "ohms": 0.025,
+    }
     for key, name, x, y, out in (
         ("V1", "Reverser Staging loop", 7600, 2000, "loop"),
         ("V2", "Reverser Quarry wye", 8900, 2300, "wye"),
     ):
         d.data["devices"][key] = {
-            "kind": "reverser", "name": name, "at": {"x": x, "y": y}, "input": "track", "output": out, "trip_seconds": 0.02, "ohms": 0.04,
-        }  # fmt: skip
+            "kind": "reverser",
+            "name": name,
+            "at": {"x": x, "y": y},
+            "input": "track",
+            "output": out,
+            "trip_seconds": 0.02,
+            "ohms": 0.04,
+        }
 
 
 def _near(d: Draft, run: str, x: float, y: float) -> tuple[dict[str, str], tuple[float, float]]:
@@ -66,8 +81,16 @@ def _copper(d: Draft) -> None:
         d.plug("E1", along)
     d.bus("Y1", "track", "14 AWG", [home, (5200, 5125), (3900, 5125)], fed=by, first=200, every=700, make="twisted")
     d.bus("Y2", "track", "14 AWG", [home, (5450, 5125), (7900, 5125)], fed=by, first=400, every=800, make="twisted")
-    d.bus("S1", "track", "14 AWG", [home, (5000, 5060, 40), (700, 5060, 150), (650, 2500, 300), (1500, 3350, 200), (2300, 3000)], fed=by, first=5900,
-          every=700, make="twisted")  # fmt: skip
+    d.bus(
+        "S1",
+        "track",
+        "14 AWG",
+        [home, (5000, 5060, 40), (700, 5060, 150), (650, 2500, 300), (1500, 3350, 200), (2300, 3000)],
+        fed=by,
+        first=5900,
+        every=700,
+        make="twisted",
+    )
     fed, at = _near(d, "E1", 8300, 90)
     d.bus(
         "R1",
@@ -110,8 +133,16 @@ def _copper(d: Draft) -> None:
         make="twisted",
     )
     d.bus("G2", "track", "14 AWG", [at, (7400, 500, 100), (7600, 2000)], fed=fed, ends_at_device="V1", make="twisted")
-    d.bus("L1", "loop", "14 AWG", [(7600, 2000), (7320, 2300, 150), (7320, 4120, 300), (5480, 4120, 300), (5480, 2000)], fed={"device": "V1"}, first=500,
-          every=1100, make="twisted")  # fmt: skip
+    d.bus(
+        "L1",
+        "loop",
+        "14 AWG",
+        [(7600, 2000), (7320, 2300, 150), (7320, 4120, 300), (5480, 4120, 300), (5480, 2000)],
+        fed={"device": "V1"},
+        first=500,
+        every=1100,
+        make="twisted",
+    )
 
 
 def _gaps_and_sections(d: Draft) -> None:
@@ -140,14 +171,27 @@ def _scenes(d: Draft) -> None:
         "light2": {"name": "Engine on shed, 2", "engines": ["express"], "length": 240},
     }
     who = (
-        ("ore", "running", ["main"]), ("coast", "running", ["main"]), ("mail", "running", ["main"]), ("pickup", "running", ["main"]),
-        ("local", "running", ["main", "staging"]), ("boat", "idling", ["staging"]), ("works", "idling", ["staging"]),
-        ("uplands", "running", ["branch"]), ("empties", "running", ["branch"]), ("yardgoat", "running", ["yard"]), ("fish", "idling", ["yard"]),
-        ("quaygoat", "running", ["industry"]), ("light1", "idling", ["engine terminal"]), ("light2", "idling", ["engine terminal"]),
-    )  # fmt: skip
+        ("ore", "running", ["main"]),
+        ("coast", "running", ["main"]),
+        ("mail", "running", ["main"]),
+        ("pickup", "running", ["main"]),
+        ("local", "running", ["main", "staging"]),
+        ("boat", "idling", ["staging"]),
+        ("works", "idling", ["staging"]),
+        ("uplands", "running", ["branch"]),
+        ("empties", "running", ["branch"]),
+        ("yardgoat", "running", ["yard"]),
+        ("fish", "idling", ["yard"]),
+        ("quaygoat", "running", ["industry"]),
+        ("light1", "idling", ["engine terminal"]),
+        ("light2", "idling", ["engine terminal"]),
+    )
     d.data["scenes"] = {
-        "open-day": {"name": "Saturday open day", "placements": [{"train": t, "doing": does, "uses": uses} for t, does, uses in who]},
-    }  # fmt: skip
+        "open-day": {
+            "name": "Saturday open day",
+            "placements": [{"train": t, "doing": does, "uses": uses} for t, does, uses in who],
+        },
+    }
 
 
 @lru_cache(maxsize=1)
@@ -155,9 +199,11 @@ def undivided_bay() -> Layout:
     """The demo railroad with one booster and no districts."""
     brief = {"scale": "TT", "control": "dcc", "track_volts": 14.4, "units": "imperial", "lead": "M. Arkwright-Pell"}
     d = Draft(
-        "Gannet Bay, undivided", club="Pellam Hall Model Railroad Club", brief=brief,
+        "Gannet Bay, undivided",
+        club="Pellam Hall Model Railroad Club",
+        brief=brief,
         notes="The demo railroad as it was first wired: one booster for all. Step Zones divides it.",
-    )  # fmt: skip
+    )
     for step in (*TRACK_PLAN, _power, _copper, _gaps_and_sections, _feeders, rolling_stock, _scenes):
         step(d)
     return d.plain()

@@ -1,4 +1,5 @@
-"""The demo railroad with its track, districts and boosters, but no wire below: for trying Lay it, Size it and the book."""
+"""The demo railroad with its track, districts and boosters, but no wire below: for trying Lay it, Size it and the
+book."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ def unwired_bay() -> Layout:
     data["boards"]["board7"]["removable"] = True
     data["name"] = "Gannet Bay, unwired"
     data["notes"] = (
-        "The demo railroad divided into districts, with nothing wired yet. Boards 6 and 7 both lift out: one plug for each pair at "
+        "The demo railroad divided into districts, with nothing wired yet. Boards 6 and 7 both lift out: one plug for "
+        "each pair at "
         "the joint between them. Step Wire, Lay it."
     )
     return read_layout(data)

@@ -31,9 +31,12 @@ def book_html(book: Book) -> str:
     head = [escape(line) for line in (book.club, f"Wiring lead: {book.lead}" if book.lead else "") if line]
     body = "".join(_chapter(c, book) for c in book.chapters)
     return (
-        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>{escape(book.layout)}: {escape(book.called)}</title>'
-        f"<style>{STYLE}</style></head><body><header><h1>{escape(book.layout)}</h1><p>The {escape(book.called)}. {'. '.join(head)}<br>Change {book.revision}, made {escape(book.made)}</p>"
-        f'<nav aria-label="Contents"><ul>{contents}</ul></nav></header>{body}<div class="running">{escape(book.footer)}</div></body></html>'
+        f'<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" '
+        f'content="width=device-width"><title>{escape(book.layout)}: {escape(book.called)}</title>'
+        f"<style>{STYLE}</style></head><body><header><h1>{escape(book.layout)}</h1><p>The {escape(book.called)}. "
+        f"{'. '.join(head)}<br>Change {book.revision}, made {escape(book.made)}</p>"
+        f'<nav aria-label="Contents"><ul>{contents}</ul></nav></header>{body}<div '
+        f'class="running">{escape(book.footer)}</div></body></html>'
     )
 
 

@@ -72,9 +72,18 @@ def book_pdf(book: Book, page: PageSize = "A4") -> bytes:
     out = io.BytesIO()
     size = PAGES[page]
     document = BaseDocTemplate(
-        out, pagesize=size, leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN, bottomMargin=MARGIN + 6 * mm, invariant=1,
-        title=f"{book.layout}: {book.called}", author=book.club or "Jolly Copper", subject=book.footer, creator="Jolly Copper",
-    )  # fmt: skip
+        out,
+        pagesize=size,
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=MARGIN,
+        bottomMargin=MARGIN + 6 * mm,
+        invariant=1,
+        title=f"{book.layout}: {book.called}",
+        author=book.club or "Jolly Copper",
+        subject=book.footer,
+        creator="Jolly Copper",
+    )
     frame = Frame(MARGIN, MARGIN + 6 * mm, size[0] - 2 * MARGIN, size[1] - 2 * MARGIN - 6 * mm, 0, 0, 0, 0, id="page")
     document.addPageTemplates([PageTemplate(id="page", frames=[frame])])
     room = size[0] - 2 * MARGIN
@@ -132,13 +141,20 @@ def _table(table: Table, room: float) -> list[Flowable]:
         [_cell(c, text, wide) for c, text, wide in zip(table.columns, row, widths, strict=True)] for row in table.rows
     ]
     laid = PdfTable(rows, colWidths=widths, repeatRows=1)
-    laid.setStyle([
-        ("FONT", (0, 0), (-1, -1), "Book", CELL.fontSize, CELL.leading), ("TEXTCOLOR", (0, 0), (-1, -1), INK),
-        *(("ALIGN", (n, 1), (n, -1), "RIGHT") for n, c in enumerate(table.columns) if c.kind == "figure"),
-        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("BACKGROUND", (0, 0), (-1, 0), BAND), ("LINEBELOW", (0, 0), (-1, -1), 0.3, RULE),
-        ("LEFTPADDING", (0, 0), (-1, -1), PAD), ("RIGHTPADDING", (0, 0), (-1, -1), PAD), ("TOPPADDING", (0, 0), (-1, -1), 1.6),
-        ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
-    ])  # fmt: skip
+    laid.setStyle(
+        [
+            ("FONT", (0, 0), (-1, -1), "Book", CELL.fontSize, CELL.leading),
+            ("TEXTCOLOR", (0, 0), (-1, -1), INK),
+            *(("ALIGN", (n, 1), (n, -1), "RIGHT") for n, c in enumerate(table.columns) if c.kind == "figure"),
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("BACKGROUND", (0, 0), (-1, 0), BAND),
+            ("LINEBELOW", (0, 0), (-1, -1), 0.3, RULE),
+            ("LEFTPADDING", (0, 0), (-1, -1), PAD),
+            ("RIGHTPADDING", (0, 0), (-1, -1), PAD),
+            ("TOPPADDING", (0, 0), (-1, -1), 1.6),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
+        ]
+    )
     # A heading never stands alone at the foot of a page; the rows under it may part anywhere.
     story: list[Flowable] = [CondPageBreak(ROOM_FOR_A_HEAD), head, laid]
     if table.note:

@@ -69,7 +69,8 @@ def read_dxf(data: bytes, mm_per_unit: float | None = None) -> Drawing:
             seen += 1
             if seen > MOST_ENTITIES:
                 raise FileRefused(
-                    f"This drawing has over {MOST_ENTITIES} things; a track plan has far fewer. Save the track layers alone."
+                    f"This drawing has over {MOST_ENTITIES} things; a track plan has far fewer. Save the track layers "
+                    f"alone."
                 )
             kind = entity.dxftype()
             if kind not in CURVES:
@@ -114,7 +115,8 @@ def _bends(entity: Any, unit: float) -> tuple[Bend, ...] | None:
 
 
 def as_path(points: list[tuple[float, float]]) -> tuple[Bend, ...] | None:
-    """Points as path vertices, doubles dropped and thinned to what a path may hold; None where too few or not finite."""
+    """Points as path vertices, doubles dropped and thinned to what a path may hold; None where too few or not
+    finite."""
     kept: list[tuple[float, float]] = []
     for x, y in points:
         if not (math.isfinite(x) and math.isfinite(y)) or abs(x) > FARTHEST_MM or abs(y) > FARTHEST_MM:

@@ -29,7 +29,8 @@ MOST_ROWS = 1000
 
 
 def fleet_csv(layout: Layout) -> str:
-    """Every kind of locomotive and every train, a row each. Cells a spreadsheet takes for a formula get an apostrophe."""
+    """Every kind of locomotive and every train, a row each. Cells a spreadsheet takes for a formula get an
+    apostrophe."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow(COLUMNS)

@@ -21,9 +21,18 @@ MOST_ROWS = 4000
 
 def write_graphml(layout: Layout) -> str:
     """Nodes and tracks as GraphML: kind, place, ports, length, use and gaps of each."""
-    keys = [("node", "kind", "string"), ("node", "name", "string"), ("node", "x", "double"), ("node", "y", "double"),
-            ("edge", "name", "string"), ("edge", "from_port", "string"), ("edge", "to_port", "string"), ("edge", "length", "double"),
-            ("edge", "use", "string"), ("edge", "gaps", "int")]  # fmt: skip
+    keys = [
+        ("node", "kind", "string"),
+        ("node", "name", "string"),
+        ("node", "x", "double"),
+        ("node", "y", "double"),
+        ("edge", "name", "string"),
+        ("edge", "from_port", "string"),
+        ("edge", "to_port", "string"),
+        ("edge", "length", "double"),
+        ("edge", "use", "string"),
+        ("edge", "gaps", "int"),
+    ]
     rows = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<graphml xmlns="{"http" + "://graphml.graphdrawing.org/xmlns"}">',
@@ -56,7 +65,8 @@ def write_graphml(layout: Layout) -> str:
 
 
 def write_tracks(layout: Layout) -> str:
-    """Tracks as CSV: name, use, rail code, length in mm, and the path as x y pairs (x y r where a bend has a radius)."""
+    """Tracks as CSV: name, use, rail code, length in mm, and the path as x y pairs (x y r where a bend has a
+    radius)."""
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(COLUMNS)

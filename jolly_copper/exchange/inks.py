@@ -3,9 +3,21 @@
 from __future__ import annotations
 
 WIRE_INKS = {
-    "red": "#c33b26", "black": "#15191b", "white": "#ffffff", "blue": "#2f6cb3", "green": "#3d8a4a", "yellow": "#e3be2b", "brown": "#7a4a26",
-    "grey": "#8a8f92", "gray": "#8a8f92", "orange": "#e0812b", "purple": "#7c4a9c", "violet": "#7c4a9c", "pink": "#e58fa6", "clear": "#dde3e4",
-}  # fmt: skip
+    "red": "#c33b26",
+    "black": "#15191b",
+    "white": "#ffffff",
+    "blue": "#2f6cb3",
+    "green": "#3d8a4a",
+    "yellow": "#e3be2b",
+    "brown": "#7a4a26",
+    "grey": "#8a8f92",
+    "gray": "#8a8f92",
+    "orange": "#e0812b",
+    "purple": "#7c4a9c",
+    "violet": "#7c4a9c",
+    "pink": "#e58fa6",
+    "clear": "#dde3e4",
+}
 
 
 def inks_of(colour: str) -> tuple[str, str | None]:

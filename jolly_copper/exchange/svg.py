@@ -129,30 +129,61 @@ def write_svg(layout: Layout) -> str:
 
     line = 'fill="none" stroke-linejoin="round"'
     layers = [
-        group("boards", f'{line} stroke="#b8b0a0" stroke-width="4"',
-              [f'<path d="{d([(p.x, p.y) for p in b.outline], True)}"/>' for b in layout.boards.values()]),
-        group("runs", f'{line} stroke="#b5622b" stroke-width="5"',
-              [f'<path id="run-{escape(i)}" d="{d(list(zip(draw(r.path).xs, draw(r.path).ys, strict=True)))}"/>' for i, r in layout.runs.items()]),
-        group("feeders", f'{line} stroke="#b5622b" stroke-width="3"', [
-            f'<path id="feeder-{escape(i)}" d="{d([point_on_track(layout, f.track, f.at), terminal_point(layout, layout.terminals[f.terminal])])}"/>'
-            for i, f in layout.feeders.items()
-        ]),
-        group("track", f'{line} stroke="#2a3138" stroke-width="{gauge:g}"', [
-            f'<path id="{escape(i)}" d="{d(list(zip(t.xs, t.ys, strict=True)))}"><title>{escape(layout.tracks[i].name)}</title></path>'
-            for i, t in tracks.items()
-        ]),
-        group("gaps", 'fill="#9e2a1f"', [
-            f'<circle id="gap-{escape(i)}" cx="{x:.1f}" cy="{y:.1f}" r="{gauge if g.rails == "both" else gauge / 2:g}"/>'
-            for i, g in layout.gaps.items() for x, y in [point_on_track(layout, g.track, g.at)]
-        ]),
-        group("names", 'font-family="sans-serif" font-size="48" fill="#4b5560"', [
-            f'<text x="{x:.0f}" y="{y - 20:.0f}">{escape(layout.tracks[i].name)}</text>'
-            for i, t in tracks.items() for x, y in [t.point(t.length / 2)]
-        ]),
-    ]  # fmt: skip
+        group(
+            "boards",
+            f'{line} stroke="#b8b0a0" stroke-width="4"',
+            [f'<path d="{d([(p.x, p.y) for p in b.outline], True)}"/>' for b in layout.boards.values()],
+        ),
+        group(
+            "runs",
+            f'{line} stroke="#b5622b" stroke-width="5"',
+            [
+                f'<path id="run-{escape(i)}" d="{d(list(zip(draw(r.path).xs, draw(r.path).ys, strict=True)))}"/>'
+                for i, r in layout.runs.items()
+            ],
+        ),
+        group(
+            "feeders",
+            f'{line} stroke="#b5622b" stroke-width="3"',
+            [
+                f'<path id="feeder-{escape(i)}" '
+                f'd="{d([point_on_track(layout, f.track, f.at), terminal_point(layout, layout.terminals[f.terminal])])}"/>'
+                for i, f in layout.feeders.items()
+            ],
+        ),
+        group(
+            "track",
+            f'{line} stroke="#2a3138" stroke-width="{gauge:g}"',
+            [
+                f'<path id="{escape(i)}" '
+                f'd="{d(list(zip(t.xs, t.ys, strict=True)))}"><title>{escape(layout.tracks[i].name)}</title></path>'
+                for i, t in tracks.items()
+            ],
+        ),
+        group(
+            "gaps",
+            'fill="#9e2a1f"',
+            [
+                f'<circle id="gap-{escape(i)}" cx="{x:.1f}" cy="{y:.1f}" '
+                f'r="{gauge if g.rails == "both" else gauge / 2:g}"/>'
+                for i, g in layout.gaps.items()
+                for x, y in [point_on_track(layout, g.track, g.at)]
+            ],
+        ),
+        group(
+            "names",
+            'font-family="sans-serif" font-size="48" fill="#4b5560"',
+            [
+                f'<text x="{x:.0f}" y="{y - 20:.0f}">{escape(layout.tracks[i].name)}</text>'
+                for i, t in tracks.items()
+                for x, y in [t.point(t.length / 2)]
+            ],
+        ),
+    ]
     namespace = "http" + "://www.w3.org/2000/svg"
     return (
-        f'<svg xmlns="{namespace}" width="{width:.0f}mm" height="{height:.0f}mm" viewBox="{x0:.0f} {y0:.0f} {width:.0f} {height:.0f}">\n'
+        f'<svg xmlns="{namespace}" width="{width:.0f}mm" height="{height:.0f}mm" viewBox="{x0:.0f} {y0:.0f} '
+        f'{width:.0f} {height:.0f}">\n'
         f"<title>{escape(layout.name)}</title>\n" + "\n".join(layers) + "\n</svg>\n"
     )
 
@@ -167,7 +198,8 @@ def write_lines(lines: tuple[Line, ...]) -> tuple[str, tuple[float, float, float
     pixels = 4000 / max(width, height)
     namespace = "http" + "://www.w3.org/2000/svg"
     text = (
-        f'<svg xmlns="{namespace}" width="{width * pixels:.0f}" height="{height * pixels:.0f}" viewBox="{x0:.1f} {y0:.1f} {width:.1f} {height:.1f}">'
+        f'<svg xmlns="{namespace}" width="{width * pixels:.0f}" height="{height * pixels:.0f}" viewBox="{x0:.1f} '
+        f'{y0:.1f} {width:.1f} {height:.1f}">'
         f'<path d="{paths}" fill="none" stroke="#4b5560" stroke-width="{stroke:.2f}"/></svg>'
     )
     return text, (x0, y0, width, height)

@@ -19,15 +19,39 @@ def wires_csv(layout: Layout) -> str:
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow(
-        ["Label", "Kind", "Circuit", "Wires", "Gauge", "Strands", "From", "To",
-         f"Measured ({unit})", "Measured by", f"Cut each wire ({unit})", "Connectors"]
-    )  # fmt: skip
+        [
+            "Label",
+            "Kind",
+            "Circuit",
+            "Wires",
+            "Gauge",
+            "Strands",
+            "From",
+            "To",
+            f"Measured ({unit})",
+            "Measured by",
+            f"Cut each wire ({unit})",
+            "Connectors",
+        ]
+    )
     for w in schedule(layout):
         table.writerow(
-            [safe(c) for c in (
-                w.label, w.kind, w.circuit_name, " + ".join(w.colours), w.gauge, w.strands, w.start, w.end,
-                f"{in_world(layout, w.measured)[0]:.2f}", "tape" if w.by_tape else "drawing",
-                f"{in_world(layout, w.cut)[0]:.2f}", w.connectors,
-            )]
-        )  # fmt: skip
+            [
+                safe(c)
+                for c in (
+                    w.label,
+                    w.kind,
+                    w.circuit_name,
+                    " + ".join(w.colours),
+                    w.gauge,
+                    w.strands,
+                    w.start,
+                    w.end,
+                    f"{in_world(layout, w.measured)[0]:.2f}",
+                    "tape" if w.by_tape else "drawing",
+                    f"{in_world(layout, w.cut)[0]:.2f}",
+                    w.connectors,
+                )
+            ]
+        )
     return out.getvalue()

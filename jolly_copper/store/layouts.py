@@ -257,9 +257,13 @@ class Store:
         return self._save(layout_id, based_on, kind, lambda _: summary, edit)
 
     def _save(
-        self, layout_id: str, based_on: int, kind: str, summary: Callable[[Revision], str],
+        self,
+        layout_id: str,
+        based_on: int,
+        kind: str,
+        summary: Callable[[Revision], str],
         edit: Callable[[Revision], tuple[list[Data], Data]],
-    ) -> Revision:  # fmt: skip
+    ) -> Revision:
         with self.writing() as db:
             current = self._revision(db, layout_id, None)
             if current.number != based_on:
@@ -291,7 +295,8 @@ class Store:
     def _revision(self, db: sqlite3.Connection, layout_id: str, number: int | None) -> Revision:
         newest = "(SELECT max(number) FROM revision WHERE layout = ?1)"
         row = db.execute(
-            f"SELECT number, summary, made, document FROM revision WHERE layout = ?1 AND number = coalesce(?2, {newest})",
+            f"SELECT number, summary, made, document FROM revision WHERE layout = ?1 AND number = coalesce(?2, "
+            f"{newest})",
             (layout_id, number),
         ).fetchone()
         if row is None:

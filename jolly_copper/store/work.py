@@ -19,8 +19,8 @@ State = Literal["wired", "tested", "trouble", "open"]
 class Entry:
     """What somebody did to a task, or takes back (`open`).
 
-    id: given by who sends it. task: its key in the wire book. done: ISO time by the phone's clock. told: mark of what the
-    phone showed of the task.
+    id: given by who sends it. task: its key in the wire book. done: ISO time by the phone's clock. told: mark of what
+    the phone showed of the task.
     """
 
     id: str
@@ -52,7 +52,8 @@ def add_work(store: Store, layout_id: str, entries: Sequence[Entry]) -> int:
         added = 0
         for e in entries:
             added += db.execute(
-                "INSERT OR IGNORE INTO work (layout, taken, id, task, state, note, reading, who, done, told) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                "INSERT OR IGNORE INTO work (layout, taken, id, task, state, note, reading, who, done, told) VALUES "
+                "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
                 (layout_id, taken, e.id, e.task, e.state, e.note, e.reading, e.who, min(e.done, taken), e.told),
             ).rowcount
     return added

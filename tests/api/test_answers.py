@@ -8,7 +8,9 @@ import numpy as np
 import pytest
 
 from jolly_copper.api import answering
+from jolly_copper.api import worked as worked_module
 from jolly_copper.api.shapes import Answers
+from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.layout.document import Layout
@@ -116,9 +118,9 @@ def test_a_preview_names_what_goes_and_what_comes(demo_facts: Facts) -> None:
 
 def test_facts_of_a_revision_are_worked_out_once(demo: Layout, monkeypatch: pytest.MonkeyPatch) -> None:
     calls = []
-    real = answering.derive
-    monkeypatch.setattr(answering, "derive", lambda *a: calls.append(a) or real(*a))
-    store, worked = Store(":memory:"), answering.Worked()
+    real = worked_module.derive
+    monkeypatch.setattr(worked_module, "derive", lambda *a: calls.append(a) or real(*a))
+    store, worked = Store(":memory:"), Worked()
     d = plain()
     feeder(d, "F1", "t", 100, "T1")
     revision = store.add("x", d.plain())

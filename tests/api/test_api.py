@@ -103,10 +103,16 @@ def test_a_change_that_cannot_be_read_is_refused_with_path_and_sentence(client: 
 
 @pytest.mark.parametrize(
     ("path", "params", "status"),
-    [("/api/layouts/nobody", {}, 404), (f"{HOME}/point", {"track": "moon", "at": 1}, 404), (f"{HOME}/point", {"track": "yard-1", "at": "nan"}, 422),
-     (f"{HOME}/point", {"track": "yard-1", "at": -1}, 422), (f"{HOME}/what-if", {"track": "moon", "at": 1}, 404), ("/api/nothing", {}, 404),
-     (HOME, {"revision": 77}, 404)],
-)  # fmt: skip
+    [
+        ("/api/layouts/nobody", {}, 404),
+        (f"{HOME}/point", {"track": "moon", "at": 1}, 404),
+        (f"{HOME}/point", {"track": "yard-1", "at": "nan"}, 422),
+        (f"{HOME}/point", {"track": "yard-1", "at": -1}, 422),
+        (f"{HOME}/what-if", {"track": "moon", "at": 1}, 404),
+        ("/api/nothing", {}, 404),
+        (HOME, {"revision": 77}, 404),
+    ],
+)
 def test_what_is_not_there_is_said_in_words(client: TestClient, path: str, params: dict[str, Any], status: int) -> None:
     got = client.get(path, params=params)
     assert got.status_code == status and got.json()["message"]

@@ -38,7 +38,13 @@ def client(store: Store) -> Iterator[TestClient]:
 
 
 def an_entry(task: str = "feeder:F1", state: str = "tested", **more: Any) -> dict[str, Any]:
-    return {"id": f"entry-{task}-{state}-{len(more)}".replace(":", "-"), "task": task, "state": state, "done": "2026-03-24T19:40:00Z", **more}  # fmt: skip
+    return {
+        "id": f"entry-{task}-{state}-{len(more)}".replace(":", "-"),
+        "task": task,
+        "state": state,
+        "done": "2026-03-24T19:40:00Z",
+        **more,
+    }
 
 
 def test_what_the_book_holds_and_costs(client: TestClient) -> None:
@@ -46,9 +52,14 @@ def test_what_the_book_holds_and_costs(client: TestClient) -> None:
     assert book["pieces"] == 161 and len(book["boards"]) == 16 and book["total"] is None
     plug = next(i for i in book["items"] if i["key"] == "plug")
     assert plug["count"] == 3
-    client.patch(BAY, headers={"If-Match": "1"}, json={
-        "summary": "A price", "patch": [{"op": "add", "path": "/prices/plug", "value": 2.5}],
-    })  # fmt: skip
+    client.patch(
+        BAY,
+        headers={"If-Match": "1"},
+        json={
+            "summary": "A price",
+            "patch": [{"op": "add", "path": "/prices/plug", "value": 2.5}],
+        },
+    )
     book = client.get(f"{BAY}/book").json()
     assert book["total"] == 7.5 and book["revision"] == 2
     assert book["unpriced"] == len(book["items"]) + len(book["wire"]) - 1
@@ -71,9 +82,14 @@ def test_files_of_the_book_open_and_do_not_change(client: TestClient) -> None:
 
 
 def test_older_changes_have_their_own_book(client: TestClient) -> None:
-    client.patch(BAY, headers={"If-Match": "1"}, json={
-        "summary": "Rename", "patch": [{"op": "replace", "path": "/feeders/F1/label", "value": "YARD-THROAT"}],
-    })  # fmt: skip
+    client.patch(
+        BAY,
+        headers={"If-Match": "1"},
+        json={
+            "summary": "Rename",
+            "patch": [{"op": "replace", "path": "/feeders/F1/label", "value": "YARD-THROAT"}],
+        },
+    )
     assert "YARD-THROAT" in client.get(f"{BAY}/files/book.csv").text
     assert "YARD-THROAT" not in client.get(f"{BAY}/files/book.csv?revision=1").text
 
@@ -134,8 +150,15 @@ def test_a_clock_that_runs_ahead_does_not_hold_a_task_for_ever(store: Store) -> 
 
 @pytest.mark.parametrize(
     "wrong",
-    [{"task": "drop table"}, {"state": "finished"}, {"done": "yesterday"}, {"done": "2026-03-24T19:40:00"}, {"id": "1"}, {"note": "x" * 501}],
-)  # fmt: skip
+    [
+        {"task": "drop table"},
+        {"state": "finished"},
+        {"done": "yesterday"},
+        {"done": "2026-03-24T19:40:00"},
+        {"id": "1"},
+        {"note": "x" * 501},
+    ],
+)
 def test_a_bad_entry_changes_nothing(client: TestClient, wrong: dict[str, Any]) -> None:
     got = client.post(f"{BAY}/work", json={"entries": [an_entry(), {**an_entry("feeder:F2"), **wrong}]})
     assert got.status_code == 422 and got.json()["message"]
@@ -149,15 +172,22 @@ def test_a_changed_wire_is_told_apart(client: TestClient) -> None:
         )
 
     before = told("feeder:F33"), told("feeder:F36")
-    client.patch(BAY, headers={"If-Match": "1"}, json={
-        "summary": "Heavier", "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}],
-    })  # fmt: skip
+    client.patch(
+        BAY,
+        headers={"If-Match": "1"},
+        json={
+            "summary": "Heavier",
+            "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}],
+        },
+    )
     assert told("feeder:F33") != before[0] and told("feeder:F36") == before[1]
 
 
 def shared(store: Store) -> tuple[TestClient, Access]:
     access = Access("lead of the line", "helper-at-hand")
-    return TestClient(create_app(store, shared=access), client=("192.168.1.20", 5000), base_url="http://club.local"), access  # fmt: skip
+    return TestClient(
+        create_app(store, shared=access), client=("192.168.1.20", 5000), base_url="http://club.local"
+    ), access
 
 
 def test_nobody_comes_in_from_the_network_without_a_passphrase(store: Store) -> None:
@@ -225,9 +255,14 @@ def test_a_layout_without_boards_has_its_tasks_too(tmp_path: Path) -> None:
 
 
 def test_a_change_order_over_the_wire_and_on_paper(client: TestClient) -> None:
-    client.patch(BAY, headers={"If-Match": "1"}, json={
-        "summary": "Heavier", "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}],
-    })  # fmt: skip
+    client.patch(
+        BAY,
+        headers={"If-Match": "1"},
+        json={
+            "summary": "Heavier",
+            "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}],
+        },
+    )
     lines = client.get(f"{BAY}/change-order?before=1&after=2").text.splitlines()
     answer = json.loads(lines[-1])["answer"]
     (evening,) = answer["evenings"]

@@ -98,8 +98,10 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
         assert client.patch("/api/layouts/demo", json=body, headers={"If-Match": '"1"'}).status_code == 200
         assert "they agree" in client.get("/api/layouts/demo/signal?run=W1").json()["measured_text"]
         for url, status, words in (
-            ("run=A1", 422, "direct current"), ("run=nobody", 404, "no run nobody"), ("run=W1&make=knotted", 422, ""),
-        ):  # fmt: skip
+            ("run=A1", 422, "direct current"),
+            ("run=nobody", 404, "no run nobody"),
+            ("run=W1&make=knotted", 422, ""),
+        ):
             refused = client.get(f"/api/layouts/demo/signal?{url}")
             assert refused.status_code == status and words in refused.json()["message"]
     store.close()

@@ -59,7 +59,20 @@ def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
 
 
 @settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(st.lists(st.fixed_dictionaries({"op": st.sampled_from(OPERATIONS), "path": st.sampled_from(PATHS), "value": anything, "from": st.sampled_from(PATHS)}), min_size=1, max_size=3))  # fmt: skip
+@given(
+    st.lists(
+        st.fixed_dictionaries(
+            {
+                "op": st.sampled_from(OPERATIONS),
+                "path": st.sampled_from(PATHS),
+                "value": anything,
+                "from": st.sampled_from(PATHS),
+            }
+        ),
+        min_size=1,
+        max_size=3,
+    )
+)
 def test_any_patch_is_taken_whole_or_refused_in_words(client: TestClient, patch: list[dict[str, Any]]) -> None:
     before = client.get("/api/layouts/small").json()
     got = client.patch(

@@ -1,4 +1,5 @@
-"""Detection and signals over the wire: proposals, the moment, a driven train, tables, the panel's files; nonsense refused."""
+"""Detection and signals over the wire: proposals, the moment, a driven train, tables, the panel's files; nonsense
+refused."""
 
 from __future__ import annotations
 
@@ -142,9 +143,14 @@ def test_turned_its_rear_is_its_front(client: TestClient) -> None:
 
 @pytest.mark.parametrize(
     ("body", "words"),
-    [({"trains": [place(track="nowhere")]}, "There is no track nowhere"), ({"trains": [place(train="ghost")]}, "There is no train ghost"),
-     ({"trains": [], "drives": 0}, "not on the plan any more"), ({"trains": [place()], "distance": -5}, "0 or more"), ({"trains": [place(at="x")]}, "")],
-)  # fmt: skip
+    [
+        ({"trains": [place(track="nowhere")]}, "There is no track nowhere"),
+        ({"trains": [place(train="ghost")]}, "There is no train ghost"),
+        ({"trains": [], "drives": 0}, "not on the plan any more"),
+        ({"trains": [place()], "distance": -5}, "0 or more"),
+        ({"trains": [place(at="x")]}, ""),
+    ],
+)
 def test_trains_that_cannot_be_are_refused(client: TestClient, body: dict[str, Any], words: str) -> None:
     got = client.post(f"{S}/moment/drive", json=body)
     assert got.status_code == 422 and words in got.json()["message"]

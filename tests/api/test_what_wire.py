@@ -42,9 +42,13 @@ def test_by_ohms_there_and_back_or_one_way(client: TestClient, pair: bool) -> No
 
 @pytest.mark.parametrize(
     ("body", "field"),
-    [({"by": "strands", "strands": 19, "diameter": "thin"}, "diameter"), ({"by": "ohms", "ohms": "none", "length": "10 m"}, "ohms"),
-     ({"by": "ohms", "ohms": "80 mΩ", "length": "0"}, "length"), ({"by": "strands", "strands": 0, "diameter": "0.3 mm"}, "strands")],
-)  # fmt: skip
+    [
+        ({"by": "strands", "strands": 19, "diameter": "thin"}, "diameter"),
+        ({"by": "ohms", "ohms": "none", "length": "10 m"}, "ohms"),
+        ({"by": "ohms", "ohms": "80 mΩ", "length": "0"}, "length"),
+        ({"by": "strands", "strands": 0, "diameter": "0.3 mm"}, "strands"),
+    ],
+)
 def test_bad_input_is_told_beside_its_field(client: TestClient, body: dict[str, object], field: str) -> None:
     refused = client.post("/api/quick/wire", json=body)
     assert refused.status_code == 422

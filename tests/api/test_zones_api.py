@@ -45,8 +45,10 @@ def test_a_division_with_the_change_that_makes_it(client: TestClient) -> None:
     assert all(d["chance_text"].startswith("in ") for d in answer["districts"])
     state = client.get("/api/layouts/undivided").json()
     done = client.patch(
-        "/api/layouts/undivided", headers={"If-Match": f'"{state["revision"]}"'}, json={"summary": answer["change"]["label"], "patch": answer["change"]["patch"]},
-    )  # fmt: skip
+        "/api/layouts/undivided",
+        headers={"If-Match": f'"{state["revision"]}"'},
+        json={"summary": answer["change"]["label"], "patch": answer["change"]["patch"]},
+    )
     assert done.status_code == 200
     made = done.json()["state"]["document"]
     for d in answer["districts"]:

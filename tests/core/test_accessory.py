@@ -1,4 +1,5 @@
-"""Accessory buses: drops worked by hand, step-downs by conservation of power, a circuit simulator, and their findings."""
+"""Accessory buses: drops worked by hand, step-downs by conservation of power, a circuit simulator, and their
+findings."""
 
 from __future__ import annotations
 
@@ -33,12 +34,23 @@ def bus(length: float = 10_000, gauge: str = "18 AWG", **supply: Any) -> Layout:
     d = plain()
     d.data["circuits"]["acc"] = {"name": "Accessories", "purpose": "accessory"}
     d.data["devices"]["PS"] = {
-        "kind": "supply", "name": "Supply", "at": {"x": 0, "y": 900}, "output": "acc", "volts": 12, "label_amps": 5, "ohms": SUPPLY_OHMS, **supply,
-    }  # fmt: skip
+        "kind": "supply",
+        "name": "Supply",
+        "at": {"x": 0, "y": 900},
+        "output": "acc",
+        "volts": 12,
+        "label_amps": 5,
+        "ohms": SUPPLY_OHMS,
+        **supply,
+    }
     d.data["runs"]["A1"] = {
-        "circuit": "acc", "label": "A1", "gauge": gauge, "strands": "solid", "path": [{"x": 0, "y": 900}, {"x": length, "y": 900}],
+        "circuit": "acc",
+        "label": "A1",
+        "gauge": gauge,
+        "strands": "solid",
+        "path": [{"x": 0, "y": 900}, {"x": length, "y": 900}],
         "fed": {"device": "PS"},
-    }  # fmt: skip
+    }
     for key, along in (("half", length / 2), ("end", length)):
         d.data["terminals"][key] = {"run": "A1", "along": along, "kind": "soldered", "ohms": 0}
     return d.plain()
@@ -94,12 +106,28 @@ def test_what_is_only_counted_is_taken_to_hang_at_the_far_end() -> None:
 
 def stepped(amps: float, efficiency: float = 0.8, **more: Any) -> Layout:
     """A 3 V step-down at the end of the bus, with so much asked of it."""
-    layout = apply_patch(bus(), [
-        {"op": "add", "path": "/circuits/low", "value": {"name": "3 V", "purpose": "accessory"}},
-        {"op": "add", "path": "/devices/SD", "value": {"kind": "step-down", "name": "Step-down", "at": {"x": 10_000, "y": 900}, "input": "acc",
-                                                       "output": "low", "volts": 3, "efficiency": efficiency, "ohms": 0.02, **more}},
-        {"op": "add", "path": "/runs/A1/ends_at_device", "value": "SD"},
-    ])  # fmt: skip
+    layout = apply_patch(
+        bus(),
+        [
+            {"op": "add", "path": "/circuits/low", "value": {"name": "3 V", "purpose": "accessory"}},
+            {
+                "op": "add",
+                "path": "/devices/SD",
+                "value": {
+                    "kind": "step-down",
+                    "name": "Step-down",
+                    "at": {"x": 10_000, "y": 900},
+                    "input": "acc",
+                    "output": "low",
+                    "volts": 3,
+                    "efficiency": efficiency,
+                    "ohms": 0.02,
+                    **more,
+                },
+            },
+            {"op": "add", "path": "/runs/A1/ends_at_device", "value": "SD"},
+        ],
+    )
     return having(layout, leds={"circuit": "low", "amps": amps})
 
 
@@ -122,9 +150,21 @@ def test_against_a_circuit_simulator(loads: dict[str, float]) -> None:
     """ngspice on the same bus, wire by the handbook's ohms, within a millivolt."""
     half = 5 * OHMS_18_AWG
     lines = [
-        "* bus", "V1 s 0 12", f"R0 s a {SUPPLY_OHMS}", f"R1 a h {half}", f"R2 h e {half}", f"R3 eb hb {half}", f"R4 hb 0 {half}",
-        f"I1 h hb {loads['half']}", f"I2 e eb {loads['end']}", ".control", "op", "print v(h,hb) v(e,eb)", ".endc", ".end",
-    ]  # fmt: skip
+        "* bus",
+        "V1 s 0 12",
+        f"R0 s a {SUPPLY_OHMS}",
+        f"R1 a h {half}",
+        f"R2 h e {half}",
+        f"R3 eb hb {half}",
+        f"R4 hb 0 {half}",
+        f"I1 h hb {loads['half']}",
+        f"I2 e eb {loads['end']}",
+        ".control",
+        "op",
+        "print v(h,hb) v(e,eb)",
+        ".endc",
+        ".end",
+    ]
     ran = subprocess.run(
         ["ngspice", "-b"], input="\n".join(lines) + "\n", capture_output=True, text=True, timeout=60, check=False
     )
@@ -169,10 +209,14 @@ def test_too_many_volts_and_no_supply_at_all() -> None:
     layout = having(bus(), led={"terminal": "end", "amps": 0.01, "most_volts": 6})
     (high,) = found(layout, "load volts")
     assert high.severity == "must" and "stands 6.00 V" in high.title
-    lost = apply_patch(having(bus(), led={"terminal": "end", "amps": 0.01}), [
-        {"op": "add", "path": "/circuits/alone", "value": {"name": "Alone", "purpose": "accessory"}},
-        {"op": "replace", "path": "/loads/led/circuit", "value": "alone"}, {"op": "replace", "path": "/loads/led/terminal", "value": None},
-    ])  # fmt: skip
+    lost = apply_patch(
+        having(bus(), led={"terminal": "end", "amps": 0.01}),
+        [
+            {"op": "add", "path": "/circuits/alone", "value": {"name": "Alone", "purpose": "accessory"}},
+            {"op": "replace", "path": "/loads/led/circuit", "value": "alone"},
+            {"op": "replace", "path": "/loads/led/terminal", "value": None},
+        ],
+    )
     (dead,) = found(lost, "load volts")
     assert dead.title == "No supply reaches led" and math.isnan(solved(lost).loads["led"].work)
 
@@ -185,16 +229,28 @@ def test_supplies_asked_for_too_much_and_step_downs_starved() -> None:
 
 
 def test_turnouts_fed_from_the_track_they_clear() -> None:
-    """Common practice, no source: turnout motors, lights and track sharing one supply take out the means to clear a short."""
+    """Common practice, no source: turnout motors, lights and track sharing one supply take out the means to clear a
+    short."""
     from tests.layouts import feeder
 
     d = plain()
     feeder(d, "F1", "t", 100, "T1")
-    shared = apply_patch(d.plain(), [
-        {"op": "add", "path": "/loads/d", "value": {"kind": "switch machine", "name": "Yard motors", "circuit": "main", "throws": True}},
-        {"op": "add", "path": "/circuits/acc", "value": {"name": "Accessories", "purpose": "accessory"}},
-        {"op": "add", "path": "/devices/PS", "value": {"kind": "supply", "name": "Supply", "at": {"x": 0, "y": 0}, "output": "acc"}},
-    ])  # fmt: skip
+    shared = apply_patch(
+        d.plain(),
+        [
+            {
+                "op": "add",
+                "path": "/loads/d",
+                "value": {"kind": "switch machine", "name": "Yard motors", "circuit": "main", "throws": True},
+            },
+            {"op": "add", "path": "/circuits/acc", "value": {"name": "Accessories", "purpose": "accessory"}},
+            {
+                "op": "add",
+                "path": "/devices/PS",
+                "value": {"kind": "supply", "name": "Supply", "at": {"x": 0, "y": 0}, "output": "acc"},
+            },
+        ],
+    )
     (f,) = found(shared, "turnouts on the track")
     assert f.title.startswith("Yard motors hangs on Main") and "Accessories" in f.mends[0].label
     assert not found(apply_patch(shared, f.mends[0].patch), "turnouts on the track")
@@ -202,10 +258,16 @@ def test_turnouts_fed_from_the_track_they_clear() -> None:
     assert not found(lamp, "turnouts on the track")
 
 
-@pytest.mark.parametrize(("load", "words"), [
-    ({"circuit": "nowhere"}, "There is no circuit nowhere"), ({"terminal": "T1"}, "on another circuit"), ({"terminal": "T99"}, "There is no terminal"),
-    ({"count": 2, "at_once": 3}, "only 2"), ({"least_volts": 9, "most_volts": 5}, "less than the least"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("load", "words"),
+    [
+        ({"circuit": "nowhere"}, "There is no circuit nowhere"),
+        ({"terminal": "T1"}, "on another circuit"),
+        ({"terminal": "T99"}, "There is no terminal"),
+        ({"count": 2, "at_once": 3}, "only 2"),
+        ({"least_volts": 9, "most_volts": 5}, "less than the least"),
+    ],
+)
 def test_loads_that_make_no_sense_are_refused_in_words(load: dict[str, Any], words: str) -> None:
     with pytest.raises(LayoutError, match=words):
         having(bus(), x=load)

@@ -30,8 +30,12 @@ def ask(d: Draft, *occupied: str, **lies: str) -> dict[str, str]:
 def test_behind_a_train_comes_stop_then_approach_then_clear() -> None:
     assert ask(line(6), "B4") == {"S1": "clear", "S2": "clear", "S3": "approach", "S4": "stop", "S5": "approach"}
     assert ask(line(6, school="two aspects"), "B4") == {
-        "S1": "clear", "S2": "clear", "S3": "clear", "S4": "stop", "S5": "clear",
-    }  # fmt: skip
+        "S1": "clear",
+        "S2": "clear",
+        "S3": "clear",
+        "S4": "stop",
+        "S5": "clear",
+    }
 
 
 def test_the_last_signal_before_a_bumper_never_shows_clear() -> None:

@@ -24,7 +24,8 @@ def straight(length: float = 8000) -> Layout:
 
 
 def test_in_the_middle_of_a_straight_track() -> None:
-    """8 m of track with the booster at its start: 4 m on, the mean way halves from about 4 m to 2, the farthest from 8 to 4."""
+    """8 m of track with the booster at its start: 4 m on, the mean way halves from about 4 m to 2, the farthest from 8
+    to 4."""
     found = best_place(straight(), "B1")
     assert not found.here and found.board == "b1"
     assert found.x == pytest.approx(4000, abs=900) and found.mean_then == pytest.approx(2000, rel=0.3)

@@ -1,4 +1,5 @@
-"""Blocks proposed and made: every section by itself in the sensed rail, one channel each, addresses without a hole, wire home."""
+"""Blocks proposed and made: every section by itself in the sensed rail, one channel each, addresses without a hole,
+wire home."""
 
 from __future__ import annotations
 
@@ -26,9 +27,11 @@ from jolly_copper.demo.drafting import Draft
 from tests import track_plans
 
 WISHES: dict[str, dict[str, object]] = {
-    "usual": {}, "two sections": {"per_block": 2}, "three sections, both rails": {"per_block": 3, "gaps": "both rails"},
+    "usual": {},
+    "two sections": {"per_block": 2},
+    "three sections, both rails": {"per_block": 3, "gaps": "both rails"},
     "diodes, the other conductor": {"kind": "diode drop", "sensed": "B"},
-}  # fmt: skip
+}
 
 
 @lru_cache
@@ -142,9 +145,7 @@ def test_blocks_of_the_main_hold_a_train_and_its_stop_where_there_is_room() -> N
     assert len([x for x in longer.plan.lots if x.use == "main"]) < len([x for x in usual.plan.lots if x.use == "main"])
     parted = [c for c in usual.plan.cuts if "stopping distance" in c.why]
     rails = usual.plan.rails
-    beside = {
-        rails.extent_of[rails.piece_at(c.track, c.at + d)] for c in parted for d in (-1.0, 1.0)
-    }  # fmt: skip
+    beside = {rails.extent_of[rails.piece_at(c.track, c.at + d)] for c in parted for d in (-1.0, 1.0)}
     lots = [x for x in usual.plan.lots if beside & set(x.extents)]
     assert parted and lots and all(x.length >= 0.75 * wanted for x in lots), (
         "a cut makes no block too short for its train"

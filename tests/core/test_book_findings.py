@@ -1,4 +1,5 @@
-"""Findings of the wire book: each fires where it should, says so with figures, is mended by its mend, and is silent else.
+"""Findings of the wire book: each fires where it should, says so with figures, is mended by its mend, and is silent
+else.
 
 What counts as crowded, too thick or too long is common practice, no source.
 """
@@ -44,9 +45,15 @@ def mended(layout: Layout, finding: Finding, rule: str) -> None:
 
 
 RULES = (
-    "terminal too crowded", "connector not rated for its wire", "cut too short", "colour code broken", "run longer than its make allows",
-    "plug missing at a joint", "wire through an obstacle", "label repeated",
-)  # fmt: skip
+    "terminal too crowded",
+    "connector not rated for its wire",
+    "cut too short",
+    "colour code broken",
+    "run longer than its make allows",
+    "plug missing at a joint",
+    "wire through an obstacle",
+    "label repeated",
+)
 
 
 @pytest.mark.parametrize("rule", RULES)
@@ -76,9 +83,17 @@ def test_six_pairs_in_a_strip_and_no_more() -> None:
 
 @pytest.mark.parametrize(
     ("kind", "gauge", "fits"),
-    [("screw strip", "12 AWG", True), ("screw strip", "10 AWG", False), ("tap", "12 AWG", False), ("tap", "14 AWG", True), ("soldered", "10 AWG", True),
-     ("lever", "4 mm²", True), ("lever", "6 mm²", False), ("screw strip", "28 AWG", False)],
-)  # fmt: skip
+    [
+        ("screw strip", "12 AWG", True),
+        ("screw strip", "10 AWG", False),
+        ("tap", "12 AWG", False),
+        ("tap", "14 AWG", True),
+        ("soldered", "10 AWG", True),
+        ("lever", "4 mm²", True),
+        ("lever", "6 mm²", False),
+        ("screw strip", "28 AWG", False),
+    ],
+)
 def test_gauges_and_the_connectors_they_go_into(kind: str, gauge: str, fits: bool) -> None:
     d = bench(gauge=gauge)
     d.data["terminals"]["T1"]["kind"] = kind
@@ -140,19 +155,26 @@ def two_districts(one: tuple[str, str], other: tuple[str, str], purpose: str = "
         "trip_amps": 5,
     }
     d.data["runs"]["R2"] = {
-        "circuit": "east", "label": "R2", "gauge": "14 AWG", "path": [{"x": apart, "y": 500}, {"x": apart + 1000, "y": 500}], "fed": {"device": "B2"},
-    }  # fmt: skip
+        "circuit": "east",
+        "label": "R2",
+        "gauge": "14 AWG",
+        "path": [{"x": apart, "y": 500}, {"x": apart + 1000, "y": 500}],
+        "fed": {"device": "B2"},
+    }
     return d
 
 
 @pytest.mark.parametrize(
     ("one", "other", "purpose", "severities"),
     [
-        (("red", "black"), ("blue", "white"), "track", []), (("red", "black"), ("red", "black"), "track", ["should"]),
-        (("red", "black"), ("red", "black"), "accessory", ["should"]), (("red", "black"), ("black", "red"), "track", ["look"]),
-        (("red", "red"), ("blue", "white"), "track", ["must"]), (("red", "black"), ("orange", "black"), "track", []),
+        (("red", "black"), ("blue", "white"), "track", []),
+        (("red", "black"), ("red", "black"), "track", ["should"]),
+        (("red", "black"), ("red", "black"), "accessory", ["should"]),
+        (("red", "black"), ("black", "red"), "track", ["look"]),
+        (("red", "red"), ("blue", "white"), "track", ["must"]),
+        (("red", "black"), ("orange", "black"), "track", []),
     ],
-)  # fmt: skip
+)
 def test_colours_that_mislead(
     one: tuple[str, str], other: tuple[str, str], purpose: str, severities: list[str]
 ) -> None:
@@ -178,9 +200,15 @@ def test_one_pair_may_serve_two_districts_that_never_meet_or_by_house_rule() -> 
 
 @pytest.mark.parametrize(
     ("make", "length", "control", "severity"),
-    [("apart", 3000, "dcc", None), ("apart", 3100, "dcc", "should"), ("side by side", 9100, "dcc", None), ("side by side", 9200, "dcc", "look"),
-     ("twisted", 30000, "dcc", None), ("apart", 9000, "dc", None)],
-)  # fmt: skip
+    [
+        ("apart", 3000, "dcc", None),
+        ("apart", 3100, "dcc", "should"),
+        ("side by side", 9100, "dcc", None),
+        ("side by side", 9200, "dcc", "look"),
+        ("twisted", 30000, "dcc", None),
+        ("apart", 9000, "dc", None),
+    ],
+)
 def test_how_long_two_wires_may_lie_as_they_do(make: str, length: float, control: str, severity: str | None) -> None:
     d = bench(make=make, path=[{"x": 0, "y": 400}, {"x": length, "y": 400}])
     d.data["brief"]["control"] = control
@@ -224,8 +252,10 @@ def test_a_feeder_across_that_joint_belongs_to_a_terminal_on_its_own_board() -> 
 
 def in_the_way(d: Draft, x0: float, y0: float, x1: float, y1: float) -> None:
     d.data["obstacles"]["o1"] = {
-        "name": "Leg", "kind": "leg", "outline": [{"x": x0, "y": y0}, {"x": x1, "y": y0}, {"x": x1, "y": y1}, {"x": x0, "y": y1}],
-    }  # fmt: skip
+        "name": "Leg",
+        "kind": "leg",
+        "outline": [{"x": x0, "y": y0}, {"x": x1, "y": y0}, {"x": x1, "y": y1}, {"x": x0, "y": y1}],
+    }
 
 
 def test_wire_drawn_through_a_leg() -> None:

@@ -19,31 +19,40 @@ from tests.layouts import booster, plain
 
 
 def two_districts() -> Layout:
-    """One booster of 5 A, two breakers of 3 A; an express of 0.5 A roams both, a goods of 0.9 A the first, a parked one the second."""
+    """One booster of 5 A, two breakers of 3 A; an express of 0.5 A roams both, a goods of 0.9 A the first, a parked one
+    the second."""
     d = plain()
     booster(d, label_amps=5)
     for key in ("east", "west"):
         d.data["circuits"][key] = {"name": key.capitalize()}
         d.data["devices"][f"K-{key}"] = {
-            "kind": "breaker", "name": f"Breaker {key}", "at": {"x": 0, "y": 0}, "input": "main", "output": key, "trip_amps": 3,
-        }  # fmt: skip
+            "kind": "breaker",
+            "name": f"Breaker {key}",
+            "at": {"x": 0, "y": 0},
+            "input": "main",
+            "output": key,
+            "trip_amps": 3,
+        }
     d.data["sections"]["s"]["circuit"] = "west"
     d.data["locos"] = {
-        "e": {"name": "Express", "idle": 0.1, "running": 0.5, "stall": 1.5}, "g": {"name": "Goods", "idle": 0.1, "running": 0.45, "stall": 2.0},
-    }  # fmt: skip
+        "e": {"name": "Express", "idle": 0.1, "running": 0.5, "stall": 1.5},
+        "g": {"name": "Goods", "idle": 0.1, "running": 0.45, "stall": 2.0},
+    }
     d.data["trains"] = {
-        "express": {"name": "Express", "engines": ["e"], "length": 1000}, "goods": {"name": "Goods", "engines": ["g", "g"], "length": 1500},
+        "express": {"name": "Express", "engines": ["e"], "length": 1000},
+        "goods": {"name": "Goods", "engines": ["g", "g"], "length": 1500},
         "parked": {"name": "Parked", "engines": ["e"], "length": 800, "lit_cars": 2, "amps_per_lit_car": 0.05},
-    }  # fmt: skip
+    }
     d.data["scenes"] = {
         "night": {
             "name": "Night",
             "placements": [
-                {"train": "express", "circuits": ["east", "west"]}, {"train": "goods", "circuits": ["east"]},
+                {"train": "express", "circuits": ["east", "west"]},
+                {"train": "goods", "circuits": ["east"]},
                 {"train": "parked", "doing": "idling", "track": "t", "at": 100},
             ],
         }
-    }  # fmt: skip
+    }
     return d.plain()
 
 
@@ -53,7 +62,8 @@ def by_device(layout: Layout) -> dict[str, Asked]:
 
 def test_the_budget_by_hand() -> None:
     """East: 0.5 + 0.9 = 1.4 A. West: 0.5 + parked 0.1 + 2 · 0.05 = 0.7 A. The booster carries all three: 1.6 A.
-    A stalled goods engine takes 2.0 − 0.45 = 1.55 A more; an express 1.0 A. Of 3 A, East has 1.6 A left: three of 0.5 A."""
+    A stalled goods engine takes 2.0 − 0.45 = 1.55 A more; an express 1.0 A. Of 3 A, East has 1.6 A left: three of 0.5
+    A."""
     asked = by_device(two_districts())
     assert asked["K-east"].worst == pytest.approx(1.4) and asked["K-west"].worst == pytest.approx(0.7)
     assert asked["B1"].worst == pytest.approx(1.6), "no train is in both at once"
@@ -91,7 +101,8 @@ def test_resistor_axles_draw_by_ohms_law(axles: int, ohms: float) -> None:
 
 
 def test_starting_values_grow_with_scale_and_age_and_sound_adds() -> None:
-    """Common practice, no source: 0.2–0.5 A running for a modern small-scale engine, up to 1 A for an old motor, several for large scales."""
+    """Common practice, no source: 0.2–0.5 A running for a modern small-scale engine, up to 1 A for an old motor,
+    several for large scales."""
     assert 0.2 <= starting_values("HO", "modern", True).running <= 0.5
     assert starting_values("HO", "old motor", False).running <= 1.0 < starting_values("G", "modern", False).running
     for scale in STARTING:

@@ -1,4 +1,5 @@
-"""Change orders: the work between two revisions is all of it and no more, in an order that can be done and keeps trains running."""
+"""Change orders: the work between two revisions is all of it and no more, in an order that can be done and keeps trains
+running."""
 
 from __future__ import annotations
 
@@ -24,8 +25,9 @@ def bench() -> Layout:
     d = plain()
     d.board("b1", "1", -200, -200, 4000, 800)
     d.data["terminals"] = {
-        "T1": {"run": "R1", "along": 100, "kind": "screw strip"}, "T2": {"run": "R1", "along": 900, "kind": "screw strip"},
-    }  # fmt: skip
+        "T1": {"run": "R1", "along": 100, "kind": "screw strip"},
+        "T2": {"run": "R1", "along": 900, "kind": "screw strip"},
+    }
     feeder(d, "F1", "t", 400, "T1")
     feeder(d, "F2", "t", 2000, "T2")
     return d.plain()
@@ -54,20 +56,40 @@ def test_words_of_the_layout_are_no_work(field: str) -> None:
 @pytest.mark.parametrize(
     ("patch", "keys", "words"),
     [
-        ([{"op": "replace", "path": "/feeders/F1/gauge", "value": "16 AWG"}], ["add feeder:F1"], "Replace feeder F1: 16 AWG in red and black"),
-        ([{"op": "replace", "path": "/feeders/F1/terminal", "value": "T2"}], ["move feeder:F1"], "from terminal T1 to T2"),
+        (
+            [{"op": "replace", "path": "/feeders/F1/gauge", "value": "16 AWG"}],
+            ["add feeder:F1"],
+            "Replace feeder F1: 16 AWG in red and black",
+        ),
+        (
+            [{"op": "replace", "path": "/feeders/F1/terminal", "value": "T2"}],
+            ["move feeder:F1"],
+            "from terminal T1 to T2",
+        ),
         ([{"op": "replace", "path": "/feeders/F1/at", "value": 800}], ["move feeder:F1"], "on the rail"),
         ([{"op": "replace", "path": "/feeders/F1/at", "value": 420}], [], ""),
-        ([{"op": "replace", "path": "/feeders/F1/a_rail", "value": "right"}], ["move feeder:F1"], "Change the two wires of feeder F1 over"),
+        (
+            [{"op": "replace", "path": "/feeders/F1/a_rail", "value": "right"}],
+            ["move feeder:F1"],
+            "Change the two wires of feeder F1 over",
+        ),
         ([{"op": "replace", "path": "/feeders/F1/label", "value": "YARD1"}], ["relabel feeder:F1"], "F1 becomes YARD1"),
         ([{"op": "remove", "path": "/feeders/F1"}], ["take away feeder:F1"], "off its rail and off T1"),
         ([{"op": "add", "path": "/gaps/G1", "value": {"track": "t", "at": 1000}}], ["cut gap:G1"], "both rails"),
-        ([{"op": "add", "path": "/plugs/P1", "value": {"run": "R1", "along": 500}}], ["add plug:P1", "cut run:run:R1/2", "relabel run:R1"], "pin 1 red"),
+        (
+            [{"op": "add", "path": "/plugs/P1", "value": {"run": "R1", "along": 500}}],
+            ["add plug:P1", "cut run:run:R1/2", "relabel run:R1"],
+            "pin 1 red",
+        ),
         ([{"op": "replace", "path": "/devices/B1/trip_amps", "value": 4}], ["set device:B1"], "trip amps 4"),
         ([{"op": "replace", "path": "/terminals/T1/kind", "value": "lever"}], ["move terminal:T1"], "Make T1 a lever"),
-        ([{"op": "add", "path": "/runs/R1/filter", "value": {}}], ["add filter:R1"], "100 Ω, 2 W, in series with 0.1 µF"),
+        (
+            [{"op": "add", "path": "/runs/R1/filter", "value": {}}],
+            ["add filter:R1"],
+            "100 Ω, 2 W, in series with 0.1 µF",
+        ),
     ],
-)  # fmt: skip
+)
 def test_each_change_is_its_job(patch: list[dict[str, Any]], keys: list[str], words: str) -> None:
     found = jobs(patch)
     assert [j.key for j in found] == keys, told(found)
@@ -90,14 +112,19 @@ def test_a_terminal_put_into_a_bus_is_a_cut_not_a_new_bus() -> None:
 def test_a_heavier_bus_is_laid_new_and_the_old_one_taken_out() -> None:
     found = jobs([{"op": "replace", "path": "/runs/R1/gauge", "value": "12 AWG"}])
     assert [j.key for j in found if j.kind == "add"] == ["add run:run:R1/1", "add run:run:R1/2", "add run:run:R1/3"]
-    assert [j.key for j in found if j.kind == "take away"] == ["take away run:run:R1/1", "take away run:run:R1/2", "take away run:run:R1/3"]  # fmt: skip
+    assert [j.key for j in found if j.kind == "take away"] == [
+        "take away run:run:R1/1",
+        "take away run:run:R1/2",
+        "take away run:run:R1/3",
+    ]
 
 
 def test_what_a_job_hangs_on_comes_first() -> None:
     patch = [
         {"op": "add", "path": "/terminals/T3", "value": {"run": "R1", "along": 500, "kind": "screw strip"}},
-        {"op": "replace", "path": "/feeders/F2/terminal", "value": "T3"}, {"op": "remove", "path": "/terminals/T2"},
-    ]  # fmt: skip
+        {"op": "replace", "path": "/feeders/F2/terminal", "value": "T3"},
+        {"op": "remove", "path": "/terminals/T2"},
+    ]
     keys = [j.key for j in order_work(bench(), apply_patch(bench(), patch)).jobs]
     assert keys.index("add terminal:T3") < keys.index("move feeder:F2") < keys.index("take away terminal:T2")
 

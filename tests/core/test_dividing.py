@@ -77,8 +77,22 @@ def test_the_undivided_demo_becomes_sound_balanced_and_protected(undivided: Fact
     after = made(undivided.layout)
     left = check(after)
     assert not [f.title for f in left if f.severity == "must"]
-    assert not [f.title for f in left if f.rule in ("amps asked", "coin test", "breaker below booster", "opens too late", "starts after a trip",
-                                                    "reference wire", "buses joined", "piece without feeder", "phases meet")]  # fmt: skip
+    assert not [
+        f.title
+        for f in left
+        if f.rule
+        in (
+            "amps asked",
+            "coin test",
+            "breaker below booster",
+            "opens too late",
+            "starts after a trip",
+            "reference wire",
+            "buses joined",
+            "piece without feeder",
+            "phases meet",
+        )
+    ]
     assert all(s.opening.right for s in opening_stretches(after)), "every rail trips the breaker nearest to it"
     assert np.isfinite(after.volts).sum() >= np.isfinite(undivided.volts).sum(), "no rail lost its power"
 
@@ -117,9 +131,16 @@ def test_the_main_is_parted_as_asked(undivided: Facts, parts: int) -> None:
 
 def test_larger_boosters_are_fewer_and_small_ones_are_said_to_be_too_small(undivided: Facts) -> None:
     assert len([b for b in divide(undivided, Wish(booster_amps=12)).boosters if b.asked > 0]) <= 2
-    tight = divide(derive(apply_patch(undivided.layout, [
-        {"op": "replace", "path": f"/devices/booster1/{k}", "value": 2} for k in ("label_amps", "trip_amps")
-    ]), "open-day"), Wish(booster_amps=2))  # fmt: skip
+    tight = divide(
+        derive(
+            apply_patch(
+                undivided.layout,
+                [{"op": "replace", "path": f"/devices/booster1/{k}", "value": 2} for k in ("label_amps", "trip_amps")],
+            ),
+            "open-day",
+        ),
+        Wish(booster_amps=2),
+    )
     assert tight.too_much, "trains that roam all of the main ask more than 2 A of either half"
 
 
@@ -196,13 +217,31 @@ def test_added_to_a_division_only_what_breaks_a_rule_is_parted(demo: Layout) -> 
 
 
 def test_what_a_detector_senses_stays_whole_and_hangs_under_its_district(undivided: Facts) -> None:
-    """The branch behind a detector: no place for a gap in it, and after dividing the detector hangs under the branch."""
-    layout = apply_patch(undivided.layout, [
-        {"op": "add", "path": "/circuits/sensed", "value": {"name": "Branch, sensed"}},
-        {"op": "add", "path": "/devices/B9", "value": {"kind": "detector", "name": "Detector", "at": {"x": 8000, "y": 600}, "input": "track", "output": "sensed"}},
-        {"op": "add", "path": "/gaps/G90", "value": {"track": "branch", "at": 200}},
-        {"op": "add", "path": "/sections/branch", "value": {"name": "Branch", "track": "branch", "at": 700, "circuit": "sensed"}},
-    ])  # fmt: skip
+    """The branch behind a detector: no place for a gap in it, and after dividing the detector hangs under the
+    branch."""
+    layout = apply_patch(
+        undivided.layout,
+        [
+            {"op": "add", "path": "/circuits/sensed", "value": {"name": "Branch, sensed"}},
+            {
+                "op": "add",
+                "path": "/devices/B9",
+                "value": {
+                    "kind": "detector",
+                    "name": "Detector",
+                    "at": {"x": 8000, "y": 600},
+                    "input": "track",
+                    "output": "sensed",
+                },
+            },
+            {"op": "add", "path": "/gaps/G90", "value": {"track": "branch", "at": 200}},
+            {
+                "op": "add",
+                "path": "/sections/branch",
+                "value": {"name": "Branch", "track": "branch", "at": 700, "circuit": "sensed"},
+            },
+        ],
+    )
     facts = derive(layout, "open-day")
     plan = find_stretches(facts.topology)
     inside = {t for s in plan.stretches if s.circuit == "sensed" for t, _, _ in s.pieces}

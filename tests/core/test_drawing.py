@@ -311,17 +311,37 @@ def test_any_run_of_acts_leaves_a_layout_that_reads_and_a_patch_that_makes_it(se
         node = rng.choice(sorted(layout.nodes)) if layout.nodes else None
         at = rng.uniform(0, track_length(layout.tracks[track])) if track else 0
         place = (rng.uniform(-3000, 6000), rng.uniform(-3000, 3000))
-        act: dict[str, Any] = rng.choice([
-            {"act": "track", "spots": spots((place[0] + 300, place[1]), place)},
-            {"act": "track", "spots": spots(place, (place[0] + 700, place[1] + 90), (0, 0), end={"track": track, "at": at} if track else {})},
-            {"act": "track", "spots": spots((0, 0), place, start={"node": node} if node else {})},
-            {"act": "split", "track": track or "none", "at": at}, {"act": "join", "node": node or "none"},
-            {"act": "gap", "track": track or "none", "at": at, "rails": rng.choice(["both", "left", "right"])},
-            {"act": "move", "things": [{"kind": "node", "id": node or "none"}], "dx": rng.uniform(-500, 500), "dy": 40},
-            {"act": "erase", "things": [{"kind": rng.choice(["track", "node"]), "id": rng.choice([track, node]) or "none"}]},
-            {"act": "insert bend", "track": track or "none", "at": at, "x": place[0], "y": place[1]},
-            {"act": "weld", "node": node or "none", "spot": {"x": place[0], "y": place[1], **({"track": track, "at": at} if track else {})}},
-        ])  # fmt: skip
+        act: dict[str, Any] = rng.choice(
+            [
+                {"act": "track", "spots": spots((place[0] + 300, place[1]), place)},
+                {
+                    "act": "track",
+                    "spots": spots(
+                        place, (place[0] + 700, place[1] + 90), (0, 0), end={"track": track, "at": at} if track else {}
+                    ),
+                },
+                {"act": "track", "spots": spots((0, 0), place, start={"node": node} if node else {})},
+                {"act": "split", "track": track or "none", "at": at},
+                {"act": "join", "node": node or "none"},
+                {"act": "gap", "track": track or "none", "at": at, "rails": rng.choice(["both", "left", "right"])},
+                {
+                    "act": "move",
+                    "things": [{"kind": "node", "id": node or "none"}],
+                    "dx": rng.uniform(-500, 500),
+                    "dy": 40,
+                },
+                {
+                    "act": "erase",
+                    "things": [{"kind": rng.choice(["track", "node"]), "id": rng.choice([track, node]) or "none"}],
+                },
+                {"act": "insert bend", "track": track or "none", "at": at, "x": place[0], "y": place[1]},
+                {
+                    "act": "weld",
+                    "node": node or "none",
+                    "spot": {"x": place[0], "y": place[1], **({"track": track, "at": at} if track else {})},
+                },
+            ]
+        )
         try:
             done = perform(derive(layout, None), ACT.validate_python(act))
         except DrawingError:

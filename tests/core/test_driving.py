@@ -1,4 +1,5 @@
-"""Trains driven along a signalled line: distances by hand, stops where heads say stop, and nothing lost by turning twice."""
+"""Trains driven along a signalled line: distances by hand, stops where heads say stop, and nothing lost by turning
+twice."""
 
 from __future__ import annotations
 
@@ -55,9 +56,11 @@ def test_a_turnout_against_it_is_told_by_name() -> None:
     known = signalling(junction().plain())
     lies = lies_of(known.layout)
     trailing = next(
-        t for i, t in known.layout.tracks.items()
-        for e in (t.a, t.b) if e.port == "diverging" and lies[e.node] == "through"
-    )  # fmt: skip
+        t
+        for i, t in known.layout.tracks.items()
+        for e in (t.a, t.b)
+        if e.port == "diverging" and lies[e.node] == "through"
+    )
     track = next(i for i, t in known.layout.tracks.items() if t == trailing)
     towards = "a" if trailing.a.port == "diverging" else "b"
     node = (trailing.a if towards == "a" else trailing.b).node

@@ -26,10 +26,24 @@ def by_rule(layout: Layout, rule: str) -> list[Finding]:
 def test_the_demo_has_nearly_every_kind_of_mistake_planted(found: list[Finding]) -> None:
     """The rest would hide others or spoil the picture; each is tested on a small layout of its own."""
     assert {f.rule for f in found} == {
-        "breaker below booster", "coin test", "drop", "feeder length", "feeder fights a reverser", "feeder spacing", "frogs",
-        "piece without feeder", "wire too thin for its protection", "wires apart", "load volts", "reference wire", "supply below its label",
-        "turnouts on the track", "run longer than its make allows", "plug missing at a joint", "wire through an obstacle",
-    }  # fmt: skip
+        "breaker below booster",
+        "coin test",
+        "drop",
+        "feeder length",
+        "feeder fights a reverser",
+        "feeder spacing",
+        "frogs",
+        "piece without feeder",
+        "wire too thin for its protection",
+        "wires apart",
+        "load volts",
+        "reference wire",
+        "supply below its label",
+        "turnouts on the track",
+        "run longer than its make allows",
+        "plug missing at a joint",
+        "wire through an obstacle",
+    }
     assert {f.rule for f in found} < set(REGISTRY)
 
 

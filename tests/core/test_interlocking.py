@@ -1,4 +1,5 @@
-"""The interlocking: tables that hold every route, conflicts found from the track, and the proof by search over all states."""
+"""The interlocking: tables that hold every route, conflicts found from the track, and the proof by search over all
+states."""
 
 from __future__ import annotations
 

@@ -35,7 +35,8 @@ def random_graph(seed: int, size: int) -> tuple[nx.Graph, sparse.csr_matrix]:
 
 @pytest.mark.parametrize("seed", range(10))
 def test_trees_join_all_places_and_keep_their_bound(seed: int) -> None:
-    """Never over 2(1 − 1/k) times the shortest tree: with 9 places the shortest is found by trying every set of others."""
+    """Never over 2(1 − 1/k) times the shortest tree: with 9 places the shortest is found by trying every set of
+    others."""
     graph, cost = random_graph(seed, 9)
     ends = random.Random(seed).sample(range(9), 4)
     tree = near_minimal_tree(cost, ends)
@@ -44,9 +45,10 @@ def test_trees_join_all_places_and_keep_their_bound(seed: int) -> None:
     others = [n for n in graph if n not in ends]
     shortest = min(
         nx.minimum_spanning_tree(part).size(weight="weight")
-        for count in range(len(others) + 1) for more in itertools.combinations(others, count)
+        for count in range(len(others) + 1)
+        for more in itertools.combinations(others, count)
         if nx.is_connected(part := graph.subgraph([*ends, *more]))
-    )  # fmt: skip
+    )
     assert shortest - 1e-9 <= tree_cost(cost, tree) <= 2 * (1 - 1 / len(ends)) * shortest + 1e-9
 
 
@@ -85,8 +87,10 @@ def laid(demo: Layout, device: str, circuit: str) -> tuple[Layout, list[str], li
     sheet = Sheet(demo)
     before = set(sheet["runs"])
     spots = [
-        Spot(*point_on_track(demo, f.track, f.at)) for f in demo.feeders.values() if demo.runs[demo.terminals[f.terminal].run].circuit == circuit
-    ]  # fmt: skip
+        Spot(*point_on_track(demo, f.track, f.at))
+        for f in demo.feeders.values()
+        if demo.runs[demo.terminals[f.terminal].run].circuit == circuit
+    ]
     onwards = [i for i, d in demo.devices.items() if d.input == circuit]
     terminals = lay(sheet, device, spots, onwards, Wire(feeder_gauge="18 AWG"))
     layout = sheet.layout()
@@ -165,8 +169,14 @@ def test_a_laid_bus_carries_the_track_when_feeders_move_to_it(demo: Layout) -> N
 
 
 def test_an_accessory_bus_is_laid_to_what_stands_on_the_plan(demo: Layout) -> None:
-    patch = [{"op": "add", "path": f"/loads/{i}", "value": {"kind": "signal", "name": i, "circuit": "acc", "at": at, "working_amps": 0.02, "at_once": 1}}
-             for i, at in (("s1", {"x": 4000, "y": 5500}), ("s2", {"x": 700, "y": 5500}))]  # fmt: skip
+    patch = [
+        {
+            "op": "add",
+            "path": f"/loads/{i}",
+            "value": {"kind": "signal", "name": i, "circuit": "acc", "at": at, "working_amps": 0.02, "at_once": 1},
+        }
+        for i, at in (("s1", {"x": 4000, "y": 5500}), ("s2", {"x": 700, "y": 5500}))
+    ]
     layout = apply_patch(demo, patch)
     assert math.isnan(layout.loads["s1"].least_volts or math.nan)
     then = apply_patch(layout, lay_accessory_bus(layout, "PS1"))

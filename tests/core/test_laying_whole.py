@@ -42,9 +42,17 @@ def test_the_bare_demo_is_wired_without_a_mistake(bare: Layout, school: School) 
     layout = facts.layout
     wrong = {f.rule for f in check(facts)}
     assert not wrong & {
-        "piece without feeder", "feeder on another circuit", "feeder fights a reverser", "feeder spacing", "feeder length", "swapped feeder",
-        "feeders in a short", "buses joined", "phases meet", "wires apart",
-    }  # fmt: skip
+        "piece without feeder",
+        "feeder on another circuit",
+        "feeder fights a reverser",
+        "feeder spacing",
+        "feeder length",
+        "swapped feeder",
+        "feeders in a short",
+        "buses joined",
+        "phases meet",
+        "wires apart",
+    }
     assert np.isfinite(facts.volts).all(), "every rail is live"
     assert {r.make for i, r in layout.runs.items() if i not in bare.runs} == {school.make}
     assert {t.kind for i, t in layout.terminals.items() if i not in bare.terminals} == {school.terminal}
@@ -131,9 +139,21 @@ def new_runs(bare: Layout, layout: Layout) -> list[Run]:
 
 @pytest.mark.parametrize("way", WAYS)
 def test_by_every_way_nothing_is_crowded_torn_or_in_the_way(by_way: dict[str, Layout], way: str) -> None:
-    """No terminal with more than it takes, no joint that parts without a plug, nothing through a brace; and all rail live."""
+    """No terminal with more than it takes, no joint that parts without a plug, nothing through a brace; and all rail
+    live."""
     facts = derive(by_way[way], "open-day")
-    wrong = [f.title for f in check(facts) if f.rule in ("terminal too crowded", "plug missing at a joint", "wire through an obstacle", "connector not rated for its wire") and f.place.id not in ("A1", "A2", "A3")]  # fmt: skip
+    wrong = [
+        f.title
+        for f in check(facts)
+        if f.rule
+        in (
+            "terminal too crowded",
+            "plug missing at a joint",
+            "wire through an obstacle",
+            "connector not rated for its wire",
+        )
+        and f.place.id not in ("A1", "A2", "A3")
+    ]
     assert wrong == [] and np.isfinite(facts.volts).all()
 
 

@@ -90,7 +90,7 @@ def _set(path: str, value: Any) -> Any:
         ("/name", "", "/name", "not be empty"),
         ("/schema_version", 2, "/schema_version", "one of 1"),
     ],
-)  # fmt: skip
+)
 def test_what_is_wrong_is_refused_with_its_path(
     data: dict[str, Any], path: str, value: Any, where: str, says: str
 ) -> None:

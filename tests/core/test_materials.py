@@ -120,13 +120,21 @@ def test_onderdonk_gives_the_known_seconds() -> None:
 @pytest.mark.parametrize(
     ("gauge", "amps", "school"),
     [
-        ("0.5 mm²", 3, "flexible cord"), ("0.75 mm²", 6, "flexible cord"), ("18 AWG", 6, "fixture wire"), ("16 AWG", 8, "fixture wire"),
-        ("14 AWG", 15, "building wire"), ("12 AWG", 20, "building wire"), ("10 AWG", 27.5, "half the chassis list"),
-        ("8 AWG", 40, "building wire"), ("6 AWG", 55, "building wire"), ("24 AWG", 1.75, "half the chassis list"),
+        ("0.5 mm²", 3, "flexible cord"),
+        ("0.75 mm²", 6, "flexible cord"),
+        ("18 AWG", 6, "fixture wire"),
+        ("16 AWG", 8, "fixture wire"),
+        ("14 AWG", 15, "building wire"),
+        ("12 AWG", 20, "building wire"),
+        ("10 AWG", 27.5, "half the chassis list"),
+        ("8 AWG", 40, "building wire"),
+        ("6 AWG", 55, "building wire"),
+        ("24 AWG", 1.75, "half the chassis list"),
     ],
-)  # fmt: skip
+)
 def test_ampacity_is_the_most_cautious_schools(gauge: str, amps: float, school: str) -> None:
-    """Published tables, from memory: NEC 240.4(D), 310.16 and 402.5; EN 50565-1. Half the chassis list: common, no source."""
+    """Published tables, from memory: NEC 240.4(D), 310.16 and 402.5; EN 50565-1. Half the chassis list: common, no
+    source."""
     found = ampacity.may_carry(read_gauge(gauge))
     assert (found.amps, found.name) == (pytest.approx(amps), school) and found.source
     assert found == min(ampacity.schools(read_gauge(gauge)), key=lambda s: s.amps)

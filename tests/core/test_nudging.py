@@ -26,12 +26,17 @@ def bench() -> Layout:
     """A bus of 1 m with terminals at 200 and 1000, a plug at 600, and a branch from the first terminal."""
     d = plain()
     d.data["terminals"] = {
-        "T1": {"run": "R1", "along": 200, "kind": "screw strip"}, "T2": {"run": "R1", "along": 1000, "kind": "screw strip"},
+        "T1": {"run": "R1", "along": 200, "kind": "screw strip"},
+        "T2": {"run": "R1", "along": 1000, "kind": "screw strip"},
         "T3": {"run": "R2", "along": 300, "kind": "screw strip"},
-    }  # fmt: skip
+    }
     d.data["runs"]["R2"] = {
-        "circuit": "main", "label": "R2", "gauge": "14 AWG", "path": [{"x": 200, "y": 400}, {"x": 200, "y": 700}], "fed": {"terminal": "T1"},
-    }  # fmt: skip
+        "circuit": "main",
+        "label": "R2",
+        "gauge": "14 AWG",
+        "path": [{"x": 200, "y": 400}, {"x": 200, "y": 700}],
+        "fed": {"terminal": "T1"},
+    }
     d.plug("R1", 600)
     feeder(d, "F1", "t", 200, "T1", tape=500)
     return d.plain()

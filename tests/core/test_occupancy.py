@@ -1,4 +1,5 @@
-"""Which sections light: both at a gap, only what draws current, all of one channel; and where a driven train comes to."""
+"""Which sections light: both at a gap, only what draws current, all of one channel; and where a driven train comes
+to."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Wire of one conductor behind a detector: solved as it is, counted wire by wire in the book, tied and untied by hand."""
+"""Wire of one conductor behind a detector: solved as it is, counted wire by wire in the book, tied and untied by
+hand."""
 
 from __future__ import annotations
 
@@ -35,12 +36,25 @@ def sensed(home_mm: float = 3000.0, ohms: float = 0.05, drop: float = 0.0, wires
     }
     d.data["circuits"]["d1"] = {"name": "Sensed", "colour_a": "red/white"}
     d.data["devices"]["DB1.1"] = {
-        "kind": "detector", "name": "Channel 1", "at": {"x": 0, "y": 300}, "input": "main", "output": "d1", "board": "DB1", "channel": 1, "sensed": wires,
-    }  # fmt: skip
+        "kind": "detector",
+        "name": "Channel 1",
+        "at": {"x": 0, "y": 300},
+        "input": "main",
+        "output": "d1",
+        "board": "DB1",
+        "channel": 1,
+        "sensed": wires,
+    }
     d.data["runs"]["H1"] = {
-        "circuit": "d1", "label": "H1", "gauge": "20 AWG", "strands": "solid", "make": "twisted", "wires": wires,
-        "path": [{"x": 0, "y": 300}, {"x": home_mm, "y": 300}], "fed": {"device": "DB1.1"},
-    }  # fmt: skip
+        "circuit": "d1",
+        "label": "H1",
+        "gauge": "20 AWG",
+        "strands": "solid",
+        "make": "twisted",
+        "wires": wires,
+        "path": [{"x": 0, "y": 300}, {"x": home_mm, "y": 300}],
+        "fed": {"device": "DB1.1"},
+    }
     d.data["terminals"]["T9"] = {"run": "H1", "along": home_mm, "kind": "soldered", "ohms": 0}
     d.data["sections"]["s"]["circuit"] = "d1"
     feeder(d, "F1", "t", 1500, "T9", other="T2")
@@ -107,7 +121,8 @@ def test_the_book_counts_wires_not_pairs() -> None:
 
 @pytest.mark.parametrize(("kind", "key", "ends"), [("lever", "lever", 1), ("tap", "tap", 1), ("screw strip", None, 2)])
 def test_a_terminal_of_one_wire_takes_half_of_what_a_pair_takes(kind: str, key: str | None, ends: int) -> None:
-    """One wire: one lever, one tap, an end of bus and an end at the channel. T2, a lever or tap beside it, takes one feeder wire."""
+    """One wire: one lever, one tap, an end of bus and an end at the channel. T2, a lever or tap beside it, takes one
+    feeder wire."""
     d = sensed()
     d.data["terminals"]["T9"]["kind"] = kind
     layout = d.plain()

@@ -28,11 +28,14 @@ def protected(**times: float) -> Layout:
     return with_device(layout, "K-west", trip_amps=4, trip_seconds=0.4)
 
 
-@pytest.mark.parametrize(("circuit", "table"), [
-    ("east", [(2.9, None), (3.0, "K-east"), (8.0, "K-east")]),
-    ("west", [(3.9, None), (4.0, "K-west"), (4.9, "K-west"), (5.0, "B1"), (30.0, "B1")]),
-    ("main", [(4.9, None), (5.0, "B1")]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("circuit", "table"),
+    [
+        ("east", [(2.9, None), (3.0, "K-east"), (8.0, "K-east")]),
+        ("west", [(3.9, None), (4.0, "K-west"), (4.9, "K-west"), (5.0, "B1"), (30.0, "B1")]),
+        ("main", [(4.9, None), (5.0, "B1")]),
+    ],
+)
 def test_the_coordination_table_by_hand(circuit: str, table: list[Row]) -> None:
     """Up to 5 A only West itself can open; from there on the booster is quicker than it, and everything stops."""
     facts = derive(protected())
@@ -92,7 +95,8 @@ def test_what_opens_is_never_slower_than_another_that_would(
 
 def test_starting_again_by_hand() -> None:
     """East holds the express (0.8 A at start) and two goods engines (no figure: 0.1 A each): 1.0 A for a moment. Its
-    breaker lets 0.9 A through; after each trip it opens again. West: express and the parked one, 1.6 A + 0.1 A of cars."""
+    breaker lets 0.9 A through; after each trip it opens again. West: express and the parked one, 1.6 A + 0.1 A of
+    cars."""
     layout = apply_patch(two_districts(), [{"op": "add", "path": "/locos/e/inrush", "value": 0.8}])
     assert inrush_amps(layout, layout.trains["goods"]) == pytest.approx(0.2)
     asked = {a.device: a for a in budget(layout, layout.scenes["night"])}
@@ -105,8 +109,24 @@ def test_starting_again_by_hand() -> None:
 
 def test_decoders_that_stand_count_in_the_budget() -> None:
     """Four of 30 mA, one throwing at 0.3 A: 0.39 A more on East and on the booster, nothing on West."""
-    layout = apply_patch(two_districts(), [{"op": "add", "path": "/loads/d", "value": {
-        "kind": "stationary decoder", "name": "Turnouts", "circuit": "east", "count": 4, "at_once": 1, "amps": 0.03, "working_amps": 0.3}}])  # fmt: skip
+    layout = apply_patch(
+        two_districts(),
+        [
+            {
+                "op": "add",
+                "path": "/loads/d",
+                "value": {
+                    "kind": "stationary decoder",
+                    "name": "Turnouts",
+                    "circuit": "east",
+                    "count": 4,
+                    "at_once": 1,
+                    "amps": 0.03,
+                    "working_amps": 0.3,
+                },
+            }
+        ],
+    )
     asked = {a.device: a for a in budget(layout, layout.scenes["night"])}
     assert asked["K-east"].worst == pytest.approx(1.4 + 0.39) and asked["K-east"].steady == pytest.approx(0.39)
     assert asked["B1"].worst == pytest.approx(1.6 + 0.39) and asked["K-west"].steady == 0
@@ -115,10 +135,13 @@ def test_decoders_that_stand_count_in_the_budget() -> None:
 
 def test_trains_by_use_of_track() -> None:
     """The goods runs wherever there is yard track: that is West's, once the only track is a yard."""
-    layout = apply_patch(two_districts(), [
-        {"op": "replace", "path": "/tracks/t/use", "value": "yard"},
-        {"op": "replace", "path": "/scenes/night/placements/1", "value": {"train": "goods", "uses": ["yard"]}},
-    ])  # fmt: skip
+    layout = apply_patch(
+        two_districts(),
+        [
+            {"op": "replace", "path": "/tracks/t/use", "value": "yard"},
+            {"op": "replace", "path": "/scenes/night/placements/1", "value": {"train": "goods", "uses": ["yard"]}},
+        ],
+    )
     asked = {a.device: a for a in budget(layout, layout.scenes["night"])}
     assert "goods" in asked["K-west"].trains and "goods" not in asked["K-east"].trains
     elsewhere = apply_patch(
@@ -153,8 +176,9 @@ def test_two_boosters_out_of_phase_meet_at_a_gap(demo: Layout) -> None:
     """Every feeder of the third booster's branch turned round: a train over the gap to booster 1 shorts the two."""
     swapped = [
         {"op": "replace", "path": f"/feeders/{i}/a_rail", "value": "right" if f.a_rail == "left" else "left"}
-        for i, f in demo.feeders.items() if demo.runs[demo.terminals[f.terminal].run].circuit == "quarry"
-    ]  # fmt: skip
+        for i, f in demo.feeders.items()
+        if demo.runs[demo.terminals[f.terminal].run].circuit == "quarry"
+    ]
     found = [f for f in check(derive(apply_patch(demo, swapped), "open-day")) if f.rule == "phases meet at a gap"]
     assert any("branch" in f.title.lower() for f in found) and all(f.severity == "must" for f in found)
     assert not [f for f in check(derive(demo, "open-day")) if f.rule == "phases meet at a gap"]

@@ -91,8 +91,13 @@ def test_members_that_nothing_links_are_no_reason_to_fail() -> None:
 def random_districts(rng: random.Random, count: int) -> tuple[list[Asking], dict[str, float]]:
     amps = {f"t{k}": rng.choice([0.2, 0.45, 0.6, 0.9, 1.4]) for k in range(rng.randint(4, 12))}
     return [
-        Asking(frozenset(rng.sample(sorted(amps), rng.randint(0, 4))), rng.choice([0.0, 0.0, 0.3]), rng.choice([None, 0, 1])) for _ in range(count)
-    ], amps  # fmt: skip
+        Asking(
+            frozenset(rng.sample(sorted(amps), rng.randint(0, 4))),
+            rng.choice([0.0, 0.0, 0.3]),
+            rng.choice([None, 0, 1]),
+        )
+        for _ in range(count)
+    ], amps
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -127,7 +132,8 @@ def test_a_train_that_roams_two_districts_counts_once_on_their_booster() -> None
 
 
 def test_five_engines_on_one_booster_and_one_on_the_other_is_no_use() -> None:
-    """Six districts of 0.9 A on two boosters that are there: three each, whichever way they come. Common practice, no source."""
+    """Six districts of 0.9 A on two boosters that are there: three each, whichever way they come. Common practice, no
+    source."""
     amps = {f"t{k}": 0.9 for k in range(6)}
     districts = [Asking(frozenset([f"t{k}"])) for k in range(6)]
     shares = share_out(districts, amps, [4.5, 4.5], owned=2)

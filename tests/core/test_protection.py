@@ -22,14 +22,16 @@ def with_device(layout: Layout, device: str, **fields: Any) -> Layout:
 
 
 def test_coordination_by_hand() -> None:
-    """Booster 5 A after 250 ms. East 3 A after 50 ms: right in both. West 5 A after 400 ms: wrong in both. A reverser of
-    20 ms behind East is in time, one of 80 ms is not: East opens first."""
+    """Booster 5 A after 250 ms. East 3 A after 50 ms: right in both. West 5 A after 400 ms: wrong in both. A reverser
+    of 20 ms behind East is in time, one of 80 ms is not: East opens first."""
     layout = with_device(two_districts(), "B1", trip_seconds=0.25)
     layout = with_device(with_device(layout, "K-east", trip_seconds=0.05), "K-west", trip_amps=5, trip_seconds=0.4)
     layout = do(layout, "device", kind="reverser", input="east", name="Loop")
     assert coordination(layout) == [
-        Pair("K-east", "B1", True, True), Pair("K-west", "B1", False, False), Pair("V1", "K-east", None, True),
-    ]  # fmt: skip
+        Pair("K-east", "B1", True, True),
+        Pair("K-west", "B1", False, False),
+        Pair("V1", "K-east", None, True),
+    ]
     slow = with_device(layout, "V1", trip_seconds=0.08)
     late = {f.key: f for f in check(derive(slow, None)) if f.rule == "opens too late"}
     assert set(late) == {"too-late:K-west", "too-late:V1"}

@@ -14,11 +14,27 @@ from jolly_copper.core import quantities as q
 @pytest.mark.parametrize(
     ("text", "mm"),
     [
-        ("35'", 10668), ("8' 2 1/2\"", 2501.9), ("8'2-1/2\"", 2501.9), ("8′ 2½″", 2501.9), ("8' 2", 2489.2), ("2.4 m", 2400), ("2,4 m", 2400),
-        ("2400mm", 2400), ("240 cm", 2400), ("1/2 in", 12.7), ("½\"", 12.7), ("6 ft 3 in", 1905), ("6 feet 3 inches", 1905),
-        ("3.5 metres", 3500), ("1 yd", 914.4), ("12", 3657.6), ("8 ft. 2 in.", 2489.2), ("0.5'", 152.4), ("8-1/2 in", 215.9),
+        ("35'", 10668),
+        ("8' 2 1/2\"", 2501.9),
+        ("8'2-1/2\"", 2501.9),
+        ("8′ 2½″", 2501.9),
+        ("8' 2", 2489.2),
+        ("2.4 m", 2400),
+        ("2,4 m", 2400),
+        ("2400mm", 2400),
+        ("240 cm", 2400),
+        ("1/2 in", 12.7),
+        ('½"', 12.7),
+        ("6 ft 3 in", 1905),
+        ("6 feet 3 inches", 1905),
+        ("3.5 metres", 3500),
+        ("1 yd", 914.4),
+        ("12", 3657.6),
+        ("8 ft. 2 in.", 2489.2),
+        ("0.5'", 152.4),
+        ("8-1/2 in", 215.9),
     ],
-)  # fmt: skip
+)
 def test_lengths_as_people_write_them(text: str, mm: float) -> None:
     assert q.read_length(text) == pytest.approx(mm)
 
@@ -34,9 +50,19 @@ def test_what_is_no_length_is_refused_in_a_sentence(text: str) -> None:
 
 @pytest.mark.parametrize(
     ("text", "gauge"),
-    [("14 AWG", "14 AWG"), ("14ga", "14 AWG"), ("14 gauge", "14 AWG"), ("#14", "14 AWG"), ("AWG 14", "14 AWG"), ("14", "14 AWG"),
-     ("2.5mm²", "2.5 mm²"), ("2.5 mm2", "2.5 mm²"), ("2,5 sq mm", "2.5 mm²"), (".75 mm^2", "0.75 mm²")],
-)  # fmt: skip
+    [
+        ("14 AWG", "14 AWG"),
+        ("14ga", "14 AWG"),
+        ("14 gauge", "14 AWG"),
+        ("#14", "14 AWG"),
+        ("AWG 14", "14 AWG"),
+        ("14", "14 AWG"),
+        ("2.5mm²", "2.5 mm²"),
+        ("2.5 mm2", "2.5 mm²"),
+        ("2,5 sq mm", "2.5 mm²"),
+        (".75 mm^2", "0.75 mm²"),
+    ],
+)
 def test_gauges_as_people_write_them(text: str, gauge: str) -> None:
     assert str(q.read_gauge(text)) == gauge
 
@@ -49,10 +75,20 @@ def test_gauges_not_held_are_refused(text: str) -> None:
 
 @pytest.mark.parametrize(
     ("read", "text", "value"),
-    [(q.read_current, "300 mA", 0.3), (q.read_current, "300mA", 0.3), (q.read_current, "5 amps", 5), (q.read_current, "0,5", 0.5),
-     (q.read_volts, "14.4 V", 14.4), (q.read_volts, "800 mV", 0.8), (q.read_volts, "16 volts", 16), (q.read_ohms, "20 mΩ", 0.02),
-     (q.read_ohms, "0.5 ohm", 0.5), (q.read_ohms, "1k", 1000), (q.read_current, "50 µA", 5e-5)],
-)  # fmt: skip
+    [
+        (q.read_current, "300 mA", 0.3),
+        (q.read_current, "300mA", 0.3),
+        (q.read_current, "5 amps", 5),
+        (q.read_current, "0,5", 0.5),
+        (q.read_volts, "14.4 V", 14.4),
+        (q.read_volts, "800 mV", 0.8),
+        (q.read_volts, "16 volts", 16),
+        (q.read_ohms, "20 mΩ", 0.02),
+        (q.read_ohms, "0.5 ohm", 0.5),
+        (q.read_ohms, "1k", 1000),
+        (q.read_current, "50 µA", 5e-5),
+    ],
+)
 def test_amps_volts_ohms(read: object, text: str, value: float) -> None:
     assert read(text) == pytest.approx(value)  # type: ignore[operator]
 

@@ -1,4 +1,5 @@
-"""Rails judged truly: same reverser on both sides, faults beside each other, bridges, common returns, yards of many turnouts."""
+"""Rails judged truly: same reverser on both sides, faults beside each other, bridges, common returns, yards of many
+turnouts."""
 
 from __future__ import annotations
 
@@ -40,9 +41,12 @@ def musts(d: Draft, *rules: str) -> list[str]:
 
 
 REVERSING = (
-    "train comes back on itself", "reversing section not cut off", "reversing section too short", "reversing sections touch",
+    "train comes back on itself",
+    "reversing section not cut off",
+    "reversing section too short",
+    "reversing sections touch",
     "plain track between reversers too short",
-)  # fmt: skip
+)
 
 
 def loop(control: str = "dcc", inside: str = "turned", outside: str = "main", length: float = 9000) -> Draft:

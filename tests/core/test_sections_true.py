@@ -1,4 +1,5 @@
-"""Reversing sections, bridges, common returns and three rails judged truly: room, faults beside each other, no false musts."""
+"""Reversing sections, bridges, common returns and three rails judged truly: room, faults beside each other, no false
+musts."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ def test_a_loop_shorter_than_its_train_says_by_how_much() -> None:
 
 
 def test_gaps_of_one_region_leave_room_between_them() -> None:
-    """A loop of 3.6 m and a train of 1.5 m: a section round the turnout leaves plain track for the train in the loop."""
+    """A loop of 3.6 m and a train of 1.5 m: a section round the turnout leaves plain track for the train in the
+    loop."""
     topology = topology_of(power(track_plans.balloon(3000)))
     for place in places(topology, 1500).values():
         on = sorted(g.at for g in place.gaps if g.track == "loop")
@@ -215,8 +217,13 @@ def cabs(common: bool) -> Draft:
     d.data["brief"] = {"control": "dc"}
     d.data["circuits"]["east"] = {"name": "East cab"} | ({"return_of": "main"} if common else {})
     d.data["devices"]["B2"] = {
-        "kind": "booster", "name": "Cab B", "at": {"x": 0, "y": 900}, "output": "east", "trip_amps": 2, "ohms": 0.1,
-    }  # fmt: skip
+        "kind": "booster",
+        "name": "Cab B",
+        "at": {"x": 0, "y": 900},
+        "output": "east",
+        "trip_amps": 2,
+        "ohms": 0.1,
+    }
     d.bus("R9", "east", "14 AWG", [(0, 900), (2000, 900)], fed={"device": "B2"}, first=500, every=900)
     d.node("A", 0, 0, "bumper")
     d.node("B", 6000, 0, "bumper")

@@ -27,8 +27,13 @@ def half_and_half(trip: float = 2.0, trains: int = TRAINS) -> Layout:
     for key in ("east", "west"):
         d.data["circuits"][key] = {"name": key.capitalize()}
         d.data["devices"][f"K-{key}"] = {
-            "kind": "breaker", "name": f"Breaker {key}", "at": {"x": 0, "y": 0}, "input": "main", "output": key, "trip_amps": trip,
-        }  # fmt: skip
+            "kind": "breaker",
+            "name": f"Breaker {key}",
+            "at": {"x": 0, "y": 0},
+            "input": "main",
+            "output": key,
+            "trip_amps": trip,
+        }
     d.gap("t", 4000)
     d.data["sections"]["s"]["circuit"] = "west"
     d.section("e", "East", "t", 7000, "east")
@@ -44,7 +49,8 @@ def chances(layout: Layout, habits: Habits) -> dict[str, object]:
 
 
 def test_the_chance_of_too_many_trains_is_the_binomial_one() -> None:
-    """Every train is in either half with chance 1/2, always running: P(more than 4 of 6) = P(X ≥ 5), the binomial tail."""
+    """Every train is in either half with chance 1/2, always running: P(more than 4 of 6) = P(X ≥ 5), the binomial
+    tail."""
     found = {
         c.device: c
         for c in play(half_and_half(), half_and_half().scenes["night"], Habits(evenings=2000, running=1.0, stays=1.0))
@@ -97,20 +103,38 @@ def test_progress_is_told_up_to_the_end_and_a_layout_without_source_has_nothing_
     layout = half_and_half()
     play(layout, layout.scenes["night"], Habits(evenings=250), lambda done, total: told.append((done, total)))
     assert told == [(100, 250), (200, 250), (250, 250)]
-    bare = apply_patch(layout, [{"op": "remove", "path": f"/devices/{d}"} for d in ("K-east", "K-west")] + [
-        {"op": "remove", "path": "/runs/R1"}, {"op": "remove", "path": "/terminals/T1"}, {"op": "remove", "path": "/terminals/T2"},
-        {"op": "remove", "path": "/devices/B1"},
-    ])  # fmt: skip
+    bare = apply_patch(
+        layout,
+        [{"op": "remove", "path": f"/devices/{d}"} for d in ("K-east", "K-west")]
+        + [
+            {"op": "remove", "path": "/runs/R1"},
+            {"op": "remove", "path": "/terminals/T1"},
+            {"op": "remove", "path": "/terminals/T2"},
+            {"op": "remove", "path": "/devices/B1"},
+        ],
+    )
     assert play(bare, bare.scenes["night"], Habits(evenings=100)) == []
 
 
 def test_a_train_longer_than_a_district_is_never_there_and_a_parked_one_never_moves() -> None:
-    layout = apply_patch(half_and_half(trains=2), [
-        {"op": "add", "path": "/gaps/G9", "value": {"track": "t", "at": 4600}},
-        {"op": "add", "path": "/sections/far", "value": {"name": "Far", "track": "t", "at": 7000, "circuit": "west"}},
-        {"op": "replace", "path": "/sections/e/at", "value": 4300}, {"op": "replace", "path": "/trains/t0/length", "value": 900},
-        {"op": "replace", "path": "/scenes/night/placements/1", "value": {"train": "t1", "track": "t", "at": 4300, "doing": "idling"}},
-    ])  # fmt: skip
+    layout = apply_patch(
+        half_and_half(trains=2),
+        [
+            {"op": "add", "path": "/gaps/G9", "value": {"track": "t", "at": 4600}},
+            {
+                "op": "add",
+                "path": "/sections/far",
+                "value": {"name": "Far", "track": "t", "at": 7000, "circuit": "west"},
+            },
+            {"op": "replace", "path": "/sections/e/at", "value": 4300},
+            {"op": "replace", "path": "/trains/t0/length", "value": 900},
+            {
+                "op": "replace",
+                "path": "/scenes/night/placements/1",
+                "value": {"train": "t1", "track": "t", "at": 4300, "doing": "idling"},
+            },
+        ],
+    )
     found = {c.device: c for c in play(layout, layout.scenes["night"], Habits(evenings=100, running=1.0))}
     assert found["K-east"].most == pytest.approx(0.1) == found["K-east"].mean, "only the parked one stands on 600 mm"
     assert found["K-west"].mean == pytest.approx(0.5)

@@ -89,8 +89,8 @@ def test_the_edge_agrees_with_a_circuit_simulator(line: Line, filtered: bool) ->
 
 
 def test_spaced_wires_ring_and_a_filter_calms_them() -> None:
-    """Calculated reference figures: 2 nF at the end of 15 m, wires 100 mm apart: rings at about 1/(2π√(L·l·(C_end + 0.4·C·l)));
-    with 100 Ω and 0.1 µF a small fraction of it is left, and no edge is read twice."""
+    """Calculated reference figures: 2 nF at the end of 15 m, wires 100 mm apart: rings at about 1/(2π√(L·l·(C_end +
+    0.4·C·l))); with 100 Ω and 0.1 µF a small fraction of it is left, and no edge is read twice."""
     bare, filtered = edge_at_end(APART), edge_at_end(Line(**{**APART.__dict__, "filtered": True}))
     wanted = 1 / (2 * math.pi * math.sqrt(APART.henries * 15 * (DECODERS_F + 0.4 * APART.farads * 15)))
     assert bare.ring == pytest.approx(wanted, rel=0.05) and bare.over > 5
@@ -173,7 +173,8 @@ def test_the_worst_is_no_milder_than_what_is_drawn(line: Line, length: float) ->
     ("measured", "words"), [(40, "they agree"), (95, "more than it explains"), (20, "less than it explains")]
 )
 def test_a_measured_swing_is_held_against_the_sum(measured: float, words: str) -> None:
-    """One club read 58.8 V from peak to peak at the end of 30 ft of a 28.8 V wave; leads of the instrument may be in it."""
+    """One club read 58.8 V from peak to peak at the end of 30 ft of a 28.8 V wave; leads of the instrument may be in
+    it."""
     told = against_measured(spread_at_end(replace(TWISTED, length=9.1)), measured)
     assert words in told and f"{measured:g} V" in told
 
@@ -212,7 +213,8 @@ def with_filter(watts: float, detector: bool = False) -> Layout:
 
 @pytest.mark.parametrize(("watts", "severity"), [(0.25, "must"), (0.5, "should"), (1.0, "should"), (2.0, None)])
 def test_a_filter_resistor_is_rated_for_twice_its_heat(watts: float, severity: str | None) -> None:
-    """0.71 W at 14.4 V (see `filter_watts`): a quarter burns, half a watt is one school, one is at its limit, two will do."""
+    """0.71 W at 14.4 V (see `filter_watts`): a quarter burns, half a watt is one school, one is at its limit, two will
+    do."""
     layout = with_filter(watts)
     found = [f for f in check(derive(layout)) if f.rule == "filter resistor too small"]
     assert [f.severity for f in found] == ([severity] if severity else [])

@@ -1,4 +1,5 @@
-"""Detection and signals in the book: every channel, output and cable can be found; the panel is drawn without collisions."""
+"""Detection and signals in the book: every channel, output and cable can be found; the panel is drawn without
+collisions."""
 
 from __future__ import annotations
 
@@ -149,10 +150,12 @@ def test_every_board_signal_motor_and_resistor_is_in_the_materials(facts: Facts)
         for start in ("detector-", "driver-", "signal-", "motor-", "resistor-")
     }
     assert sums == {
-        "detector-": len(layout.detectors), "driver-": len(layout.drivers), "signal-": len(layout.signals),
+        "detector-": len(layout.detectors),
+        "driver-": len(layout.drivers),
+        "signal-": len(layout.signals),
         "motor-": sum(n.motor not in (None, "hand") for n in layout.nodes.values()),
         "resistor-": sum(len(lamps_of(s)) for s in layout.signals.values()),
-    }  # fmt: skip
+    }
     assert counted["resistor-1300-0.25"] == sums["resistor-"], "(12 − 2) V / 8 mA is 1250 Ω; the next above is 1300"
 
 
@@ -183,9 +186,10 @@ def test_the_panel_keeps_the_railroad_in_order_and_no_two_holes_meet() -> None:
         "signal": len(layout.signals),
     }
     close = [
-        (a.name, b.name) for a, b in itertools.combinations(panel.holes, 2)
+        (a.name, b.name)
+        for a, b in itertools.combinations(panel.holes, 2)
         if math.dist((a.x, a.y), (b.x, b.y)) < (a.across + b.across) / 2 + 0.5
-    ]  # fmt: skip
+    ]
     assert not close
     assert APART_MM > 6 and len({h.number for h in panel.holes}) == len(panel.holes)
     lamps = {h.name: h for h in panel.holes if h.kind == "section"}

@@ -1,4 +1,5 @@
-"""Findings of detection and signals: each fires where it should, is mended by its mend, and is silent on a sound railroad."""
+"""Findings of detection and signals: each fires where it should, is mended by its mend, and is silent on a sound
+railroad."""
 
 from __future__ import annotations
 
@@ -19,9 +20,17 @@ from tests.layouts import feeder
 from tests.signalled import detect, junction, line, signal
 
 RULES = (
-    "feeder round its detector", "gap in the wrong rail for detection", "addresses of detectors", "detector boards and districts", "what detectors see",
-    "signal with no detection behind it", "turnout without report", "signal beyond its gap", "overlapping routes", "outputs of signals",
-)  # fmt: skip
+    "feeder round its detector",
+    "gap in the wrong rail for detection",
+    "addresses of detectors",
+    "detector boards and districts",
+    "what detectors see",
+    "signal with no detection behind it",
+    "turnout without report",
+    "signal beyond its gap",
+    "overlapping routes",
+    "outputs of signals",
+)
 
 
 def found(d: Draft | Layout, rule: str) -> list[Finding]:
@@ -85,10 +94,14 @@ def test_one_input_for_two_districts() -> None:
 @pytest.mark.parametrize(
     ("control", "kind", "deaf"),
     [
-        ("dc", "current transformer", True), ("dc", "diode drop", False), ("dcc", "current transformer", False),
-        ("dcc", "isolated rail", True), ("ac3", "isolated rail", False), ("ac3", "current transformer", False),
+        ("dc", "current transformer", True),
+        ("dc", "diode drop", False),
+        ("dcc", "current transformer", False),
+        ("dcc", "isolated rail", True),
+        ("ac3", "isolated rail", False),
+        ("ac3", "current transformer", False),
     ],
-)  # fmt: skip
+)
 def test_a_kind_of_detector_that_sees_nothing_here(control: str, kind: str, deaf: bool) -> None:
     """Common practice, no source."""
     d = line(2)
@@ -200,10 +213,14 @@ def test_inputs_of_reports_and_buttons() -> None:
     one, other = layout.nodes["T1"], layout.nodes["T4"]
 
     def told(**nodes: object) -> str:
-        return " ".join(f.title for f in found(layout.model_copy(update={"nodes": {**layout.nodes, **nodes}}), "outputs of signals"))  # fmt: skip
+        return " ".join(
+            f.title for f in found(layout.model_copy(update={"nodes": {**layout.nodes, **nodes}}), "outputs of signals")
+        )
 
     assert not told()
-    assert "The report of T1 is on no input yet" in told(T1=one.model_copy(update={"report_board": None, "report_input": None}))  # fmt: skip
+    assert "The report of T1 is on no input yet" in told(
+        T1=one.model_copy(update={"report_board": None, "report_input": None})
+    )
     twice = told(T4=other.model_copy(update={"report_board": one.report_board, "report_input": one.report_input}))
     assert "is given to Turnout T1, closed when it lies diverging and Turnout T4" in twice and "Input" in twice
     mixed = told(T4=other.model_copy(update={"button_board": one.report_board, "button_input": one.report_input}))

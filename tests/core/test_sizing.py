@@ -30,7 +30,8 @@ from tests.layouts import booster, feeder, plain
 
 
 def spur(length: float = 9000, trip: float = 3.0, branches: int = 1, amps: float = 2.0, seed: int = 0) -> Layout:
-    """A booster and some buses, each with one feeder at its far end to a track of its own; a train of so many amps on each."""
+    """A booster and some buses, each with one feeder at its far end to a track of its own; a train of so many amps on
+    each."""
     rng = random.Random(seed)
     d = plain(length)
     booster(d, trip=trip, ohms=0.02, limit_amps=8)
@@ -47,9 +48,14 @@ def spur(length: float = 9000, trip: float = 3.0, branches: int = 1, amps: float
         d.track(f"t{n}", f"Track {n}", f"a{n}.1", f"b{n}.1", joiner_every=None)
         d.section(f"s{n}", f"Section {n}", f"t{n}", 250, "main")
         d.data["runs"][f"R{n}"] = {
-            "circuit": "main", "label": f"R{n}", "gauge": "18 AWG", "strands": "solid", "make": "twisted",
-            "path": [{"x": 0, "y": 1000 * n}, {"x": far, "y": 1000 * n}], "fed": {"device": "B1"},
-        }  # fmt: skip
+            "circuit": "main",
+            "label": f"R{n}",
+            "gauge": "18 AWG",
+            "strands": "solid",
+            "make": "twisted",
+            "path": [{"x": 0, "y": 1000 * n}, {"x": far, "y": 1000 * n}],
+            "fed": {"device": "B1"},
+        }
         d.data["terminals"][f"T{n}"] = {"run": f"R{n}", "along": far, "kind": "soldered", "ohms": 0}
         feeder(d, f"F{n}", f"t{n}", 250, f"T{n}", "14 AWG")
         d.data["trains"][f"e{n}"] = {"name": f"Train {n}", "engines": ["k"], "length": 200}
@@ -59,15 +65,24 @@ def spur(length: float = 9000, trip: float = 3.0, branches: int = 1, amps: float
 
 
 def with_spools(layout: Layout, *spools: tuple[str, float, float | None]) -> Layout:
-    return apply_patch(layout, [
-        {"op": "add", "path": f"/spools/s{n}", "value": {"gauge": g, "on_hand": mm, "price": price, "strands": "solid"}} for n, (g, mm, price) in enumerate(spools)
-    ])  # fmt: skip
+    return apply_patch(
+        layout,
+        [
+            {
+                "op": "add",
+                "path": f"/spools/s{n}",
+                "value": {"gauge": g, "on_hand": mm, "price": price, "strands": "solid"},
+            }
+            for n, (g, mm, price) in enumerate(spools)
+        ],
+    )
 
 
 def test_one_run_by_the_handbook() -> None:
-    """9 m one way, 2 A (the test train stands with the parked one: 2.5 A), 14.4 V, 5 %: at most 0.72 V in all. Solid copper there and
-    back at 20 °C: 18 AWG 0.377 Ω, 16 0.237, 14 0.149, 12 0.094, 10 0.059 (handbook wire table). With 0.02 Ω in the booster and
-    the feeder's few milliohms: 14 AWG loses 0.44 V of 0.72; 16 AWG 0.66; 18 AWG 1.0. So 16 AWG; 18 fails by the drop."""
+    """9 m one way, 2 A (the test train stands with the parked one: 2.5 A), 14.4 V, 5 %: at most 0.72 V in all. Solid
+    copper there and back at 20 °C: 18 AWG 0.377 Ω, 16 0.237, 14 0.149, 12 0.094, 10 0.059 (handbook wire table). With
+    0.02 Ω in the booster and the feeder's few milliohms: 14 AWG loses 0.44 V of 0.72; 16 AWG 0.66; 18 AWG 1.0. So 16
+    AWG; 18 fails by the drop."""
     facts = derive(spur(), "s")
     (sized,) = size_runs(facts, Limits(0.05, 1.0))
     (run,) = sized.runs
@@ -77,12 +92,17 @@ def test_one_run_by_the_handbook() -> None:
 
 
 def test_a_trip_too_high_for_thin_wire_sizes_by_the_coin_test() -> None:
-    """No train to speak of, 3 % would hold in any gauge; a short must draw 1.5 times 7 A. 14.4 V / 10.5 A leaves 1.37 Ω... of 60 m
-    there and back: 18 AWG 2.5 Ω, 16 AWG 1.58, 14 AWG 0.99."""
-    layout = apply_patch(spur(60_000, trip=5.0, amps=0.01), [
-        {"op": "add", "path": "/brief/rules/test_train", "value": 0.05}, {"op": "add", "path": "/devices/B1/limit_amps", "value": 50},
-        {"op": "add", "path": "/brief/rules/count_inductance", "value": False}, {"op": "replace", "path": "/devices/B1/trip_amps", "value": 7.0},
-    ])  # fmt: skip
+    """No train to speak of, 3 % would hold in any gauge; a short must draw 1.5 times 7 A. 14.4 V / 10.5 A leaves 1.37
+    Ω... of 60 m there and back: 18 AWG 2.5 Ω, 16 AWG 1.58, 14 AWG 0.99."""
+    layout = apply_patch(
+        spur(60_000, trip=5.0, amps=0.01),
+        [
+            {"op": "add", "path": "/brief/rules/test_train", "value": 0.05},
+            {"op": "add", "path": "/devices/B1/limit_amps", "value": 50},
+            {"op": "add", "path": "/brief/rules/count_inductance", "value": False},
+            {"op": "replace", "path": "/devices/B1/trip_amps", "value": 7.0},
+        ],
+    )
     (sized,) = size_runs(derive(layout, "s"), Limits(0.2, 1.5))
     assert (sized.runs[0].after, sized.runs[0].bound_by) == ("14 AWG", "coin test") and sized.score.coin >= 1.5
 
@@ -107,8 +127,9 @@ def cheapest_by_hand(facts: Facts, limits: Limits) -> float:
         score = score_of(derive(designed(layout, design), facts.scene), "B1", runs)
         holds = (
             (score.lost <= np.maximum(limits.drop, top.lost * NEAR) + 1e-9).all()
-            and (score.ratio >= np.minimum(limits.margin, top.ratio / NEAR) - 1e-9).all() and all(h <= 1 for h in score.heat.values())
-        )  # fmt: skip
+            and (score.ratio >= np.minimum(limits.margin, top.ratio / NEAR) - 1e-9).all()
+            and all(h <= 1 for h in score.heat.values())
+        )
         if holds:
             best = min(best, price_of(layout, design, goods, cut_of_runs(layout)))
     return best
@@ -118,8 +139,11 @@ def cheapest_by_hand(facts: Facts, limits: Limits) -> float:
 def test_the_cheapest_of_all_designs(seed: int) -> None:
     """Two or three buses on one booster, three gauges with prices that copper alone would not give."""
     layout = with_spools(
-        spur(random.Random(seed).uniform(6000, 16000), branches=2 + seed % 2, amps=1.2, seed=seed), ("18 AWG", 0, 0.2), ("14 AWG", 4000 * seed, 0.5), ("10 AWG", 0, 1.6)
-    )  # fmt: skip
+        spur(random.Random(seed).uniform(6000, 16000), branches=2 + seed % 2, amps=1.2, seed=seed),
+        ("18 AWG", 0, 0.2),
+        ("14 AWG", 4000 * seed, 0.5),
+        ("10 AWG", 0, 1.6),
+    )
     facts = derive(layout, "s")
     limits = Limits(0.05, 1.2)
     (sized,) = size_runs(facts, limits)
@@ -175,9 +199,22 @@ def test_short_branches_are_cut_from_the_spool_of_their_bus(demo: Layout) -> Non
     assert sorted(map(sorted, groups)) == [["G1"], ["G2"], ["L1"], ["R1"], ["R2"], ["R3"]], (
         "each is fed by a device of its own"
     )
-    branched = apply_patch(demo, [{"op": "add", "path": "/runs/X", "value": {
-        "circuit": "east", "label": "X", "gauge": "12 AWG", "path": [{"x": 9000, "y": 5900}, {"x": 9000, "y": 5400}],
-        "fed": {"terminal": next(t for t, v in demo.terminals.items() if v.run == "E1")}}}])  # fmt: skip
+    branched = apply_patch(
+        demo,
+        [
+            {
+                "op": "add",
+                "path": "/runs/X",
+                "value": {
+                    "circuit": "east",
+                    "label": "X",
+                    "gauge": "12 AWG",
+                    "path": [{"x": 9000, "y": 5900}, {"x": 9000, "y": 5400}],
+                    "fed": {"terminal": next(t for t, v in demo.terminals.items() if v.run == "E1")},
+                },
+            }
+        ],
+    )
     assert ["E1", "X"] in together(branched, ["W1", "E1", "X"])
 
 
@@ -186,7 +223,8 @@ def test_it_stops_when_asked() -> None:
 
 
 def test_the_next_cheaper_breaks_a_limit_and_the_next_better_costs_more() -> None:
-    """The run of the handbook test: 18 AWG would save copper and lose over 5 %; 14 AWG loses 0.44 V of 14.4 by the same table."""
+    """The run of the handbook test: 18 AWG would save copper and lose over 5 %; 14 AWG loses 0.44 V of 14.4 by the same
+    table."""
     (sized,) = size_runs(derive(spur(), "s"), Limits(0.05, 1.0))
     assert sized.cheaper is not None and sized.better is not None
     assert sized.cheaper.gauge == "18 AWG" and sized.cheaper.more < 0
@@ -197,12 +235,16 @@ def test_the_next_cheaper_breaks_a_limit_and_the_next_better_costs_more() -> Non
 
 @pytest.mark.parametrize(
     ("amps", "tape", "kind", "gauge", "why"),
-    [(3.0, 200, "soldered", "22 AWG", "lightest"), (7.0, 200, "soldered", "16 AWG", "heat"), (3.0, 500, "soldered", "18 AWG", "length"),
-     (3.0, 3000, "soldered", "16 AWG", "nothing holds")],
-)  # fmt: skip
+    [
+        (3.0, 200, "soldered", "22 AWG", "lightest"),
+        (7.0, 200, "soldered", "16 AWG", "heat"),
+        (3.0, 500, "soldered", "18 AWG", "length"),
+        (3.0, 3000, "soldered", "16 AWG", "nothing holds"),
+    ],
+)
 def test_what_binds_a_feeder(amps: float, tape: float, kind: str, gauge: str, why: str) -> None:
-    """A short just under the trip flows in the one feeder: 22 AWG may carry 3.5 A by the list, 18 AWG 8 A and more; fine wire is
-    kept under 305 mm, heavier under 610 by house rule."""
+    """A short just under the trip flows in the one feeder: 22 AWG may carry 3.5 A by the list, 18 AWG 8 A and more;
+    fine wire is kept under 305 mm, heavier under 610 by house rule."""
     d = plain()
     d.data["devices"]["B1"] |= {"trip_amps": amps, "limit_amps": 40}
     d.data["terminals"]["T1"]["kind"] = kind

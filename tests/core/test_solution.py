@@ -98,10 +98,16 @@ def test_a_ring_is_solved_as_a_ring() -> None:
     d = plain()
     feeder(d, "F1", "t", 1000, "T2")
     d.data["runs"]["R2"] = {
-        "circuit": "main", "label": "R2", "gauge": "14 AWG", "strands": "solid", "make": "twisted",
+        "circuit": "main",
+        "label": "R2",
+        "gauge": "14 AWG",
+        "strands": "solid",
+        "make": "twisted",
         "path": [{"x": 0, "y": 400}, {"x": 0, "y": 900}, {"x": 1000, "y": 900, "radius": 0}, {"x": 1000, "y": 400}],
-        "fed": {"terminal": "T1"}, "ends_at_terminal": "T2", "tape": 3000,
-    }  # fmt: skip
+        "fed": {"terminal": "T1"},
+        "ends_at_terminal": "T2",
+        "tape": 3000,
+    }
     one, three = BUS * 1, BUS * 3
     wanted = INSIDE + 2 * (one * three / (one + three)) + 2 * FEEDER
     assert transfer(d.plain(), [("t", 1000)])[0, 0] == pytest.approx(wanted, rel=1e-9)
@@ -233,7 +239,8 @@ def test_a_dense_and_a_sparse_solution_agree(demo: Layout, monkeypatch: pytest.M
 
 
 def test_greedy_placement_against_every_placement() -> None:
-    """Exhaustive search on small random matrices of a real layout's kind: greedy never claims more, and finds the worst."""
+    """Exhaustive search on small random matrices of a real layout's kind: greedy never claims more, and finds the
+    worst."""
     facts = derive(random_layout(3))
     part = max(facts.parts, key=lambda p: len(p.rows))
     rows = np.arange(0, len(part.rows), max(1, len(part.rows) // 14))[:14]

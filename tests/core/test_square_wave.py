@@ -1,4 +1,5 @@
-"""The inductive estimates against transients of a general circuit simulator (ngspice): where they hold and where they err."""
+"""The inductive estimates against transients of a general circuit simulator (ngspice): where they hold and where they
+err."""
 
 from __future__ import annotations
 
@@ -88,7 +89,8 @@ LAID = {"side by side": 0.0, "twisted": 0.0, "paired cable": 0.0, "apart 65": 65
 
 
 def grid(farads: float) -> list[Decoder]:
-    """14 AWG of every make, 5 to 30 m, 2 to 5 A, with one reservoir; leaving out what loses more than a third of the volts."""
+    """14 AWG of every make, 5 to 30 m, 2 to 5 A, with one reservoir; leaving out what loses more than a third of the
+    volts."""
     found = []
     for make, spacing in LAID.items():
         for metres in (5, 12, 30):
@@ -103,8 +105,8 @@ def grid(farads: float) -> list[Decoder]:
 @needs_ngspice
 @pytest.mark.parametrize(("farads", "rel"), [(10e-6, None), (100e-6, 0.4), (470e-6, 0.25)])
 def test_what_inductance_takes_lies_in_the_band(farads: float, rel: float | None) -> None:
-    """The whole grid against transients of decoder-like loads: never under the low end, never over the high end, and with a
-    reservoir of 100 µF within 40 %, of 470 µF within 25 % (or 50 mV) of the high end."""
+    """The whole grid against transients of decoder-like loads: never under the low end, never over the high end, and
+    with a reservoir of 100 µF within 40 %, of 470 µF within 25 % (or 50 mV) of the high end."""
     decoders = grid(farads)
     assert len(decoders) >= 20
     bare = [Decoder(d.ohms, 0.0, d.amps, d.farads) for d in decoders]

@@ -126,8 +126,9 @@ def test_a_siding_between_power_routing_turnouts() -> None:
     topology = topology_of(siding())
     kinds = {(s.kind, tuple(f"{x.node} {x.lies}" for x in s.settings)) for s in topology.shorts}
     assert kinds == {
-        ("short", ("T1 diverging", "T2 through")), ("short", ("T1 through", "T2 diverging")),
-    }  # fmt: skip
+        ("short", ("T1 diverging", "T2 through")),
+        ("short", ("T1 through", "T2 diverging")),
+    }
     stands = {p.track: s.status for p, s in topology.stands.items()}
     assert stands["west"] == stands["east"] == "always"
     assert stands["siding"] != "always" and stands["main"] != "always"

@@ -1,4 +1,5 @@
-"""Where trains come back on themselves: textbook figures, and random track against networkx and the rails' own metal."""
+"""Where trains come back on themselves: textbook figures, and random track against networkx and the rails' own
+metal."""
 
 from __future__ import annotations
 
@@ -26,12 +27,16 @@ def conflicts(d: Draft | Layout) -> list[Conflict]:
 @pytest.mark.parametrize(
     ("plan", "kinds"),
     [
-        (track_plans.oval(), []), (track_plans.figure_eight(), []), (track_plans.balloon(), ["balloon loop"]),
-        (track_plans.dogbone(), ["dogbone", "dogbone"]), (track_plans.wye(), ["wye"]),
-        (track_plans.across_the_oval(1500), ["return cut-off"]), (track_plans.across_the_oval(6000), ["diagonal"]),
+        (track_plans.oval(), []),
+        (track_plans.figure_eight(), []),
+        (track_plans.balloon(), ["balloon loop"]),
+        (track_plans.dogbone(), ["dogbone", "dogbone"]),
+        (track_plans.wye(), ["wye"]),
+        (track_plans.across_the_oval(1500), ["return cut-off"]),
+        (track_plans.across_the_oval(6000), ["diagonal"]),
         (track_plans.turntable_loop(), ["turntable loop"]),
     ],
-)  # fmt: skip
+)
 def test_textbook_figures(plan: Draft, kinds: list[str]) -> None:
     """Common practice, no source: which figures of track turn a train round, and what they are called."""
     assert [c.kind for c in conflicts(plan)] == kinds
@@ -81,7 +86,8 @@ def test_a_way_round_is_told_in_the_order_a_train_meets_it() -> None:
 @settings(max_examples=80)
 @given(st.integers(0, 100_000), st.integers(0, 4))
 def test_conflicts_are_there_exactly_when_the_signed_graph_is_not_bipartite(seed: int, loops: int) -> None:
-    """networkx: put a vertex in the middle of every chain that agrees; two colours then fit exactly when none conflicts."""
+    """networkx: put a vertex in the middle of every chain that agrees; two colours then fit exactly when none
+    conflicts."""
     layout = tree_of_track(seed, size=18, loops=loops)
     ways = map_ways(layout)
     graph = nx.Graph()

@@ -1,4 +1,5 @@
-"""Whose source a point is judged by, and what sources give. Worked by hand; trade facts are common practice, no source."""
+"""Whose source a point is judged by, and what sources give. Worked by hand; trade facts are common practice, no
+source."""
 
 from __future__ import annotations
 
@@ -29,9 +30,14 @@ def two_boosters(**second: Any) -> Draft:
     d.data["brief"]["rules"]["longest_fine_feeder"] = 9000
     booster(d, circuit="east", key="B2", **second)
     d.data["runs"]["R2"] = {
-        "circuit": "east", "label": "R2", "gauge": "14 AWG", "strands": "solid", "make": "twisted",
-        "path": [{"x": 3000, "y": 400}, {"x": 4000, "y": 400}], "fed": {"device": "B2"},
-    }  # fmt: skip
+        "circuit": "east",
+        "label": "R2",
+        "gauge": "14 AWG",
+        "strands": "solid",
+        "make": "twisted",
+        "path": [{"x": 3000, "y": 400}, {"x": 4000, "y": 400}],
+        "fed": {"device": "B2"},
+    }
     d.data["terminals"]["T3"] = {"run": "R2", "along": 0, "kind": "soldered", "ohms": 0}
     d.gap("t", 2000, rails="left")
     d.section("w", "West", "t", 100, "main")
@@ -167,8 +173,13 @@ def test_a_guessed_limit_never_makes_a_must() -> None:
     d.data["devices"]["B1"].update(label_amps=2, trip_amps=None)
     d.data["circuits"]["zone"] = {"name": "Zone"}
     d.data["devices"]["K1"] = {
-        "kind": "breaker", "name": "Breaker", "at": {"x": 0, "y": 500}, "input": "main", "output": "zone", "trip_amps": 5,
-    }  # fmt: skip
+        "kind": "breaker",
+        "name": "Breaker",
+        "at": {"x": 0, "y": 500},
+        "input": "main",
+        "output": "zone",
+        "trip_amps": 5,
+    }
     d.data["runs"]["R1"].update(circuit="zone", fed={"device": "K1"})
     d.data["sections"]["s"]["circuit"] = "zone"
     feeder(d, "F1", "t", 200, "T1", gauge="12 AWG")
@@ -199,8 +210,13 @@ def test_a_source_of_12_volts_that_gives_10_is_told_for_every_source(kind: str) 
         d.data["brief"]["track_volts"] = 12
         d.data["circuits"]["lights"] = {"name": "Lights", "purpose": "accessory"}
         d.data["devices"]["S1"] = {
-            "kind": "supply", "name": "Supply", "at": {"x": 0, "y": 0}, "output": "lights", "volts": 12, "measured_volts": 10,
-        }  # fmt: skip
+            "kind": "supply",
+            "name": "Supply",
+            "at": {"x": 0, "y": 0},
+            "output": "lights",
+            "volts": 12,
+            "measured_volts": 10,
+        }
     feeder(d, "F1", "t", 500, "T1")
     (f,) = by_rule(derive(d.plain()), "supply below its label")
     assert "12.0 V" in f.title and "10.0 V" in f.title
@@ -229,7 +245,8 @@ def test_a_source_far_below_its_label_is_not_called_shorted() -> None:
 
 
 def test_a_frog_that_routes_leaves_a_leg_dead_and_not_shorted() -> None:
-    """With the turnout set against it both rails of the leg are on one conductor: nothing flows, so nothing is shorted."""
+    """With the turnout set against it both rails of the leg are on one conductor: nothing flows, so nothing is
+    shorted."""
     from tests.track_plans import ladder
 
     facts = derive(ladder(4).plain())

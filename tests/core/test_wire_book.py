@@ -16,7 +16,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.wirebook.book import Table
 from jolly_copper.core.wirebook.building import building_order, closing_checks, to_meter
-from jolly_copper.core.wirebook.compose import Worked, compose
+from jolly_copper.core.wirebook.compose import compose
 from jolly_copper.core.wirebook.cutting import cut_spools
 from jolly_copper.core.wirebook.joints import joints, plug_pins
 from jolly_copper.core.wirebook.labels import SHEETS, labels
@@ -24,15 +24,18 @@ from jolly_copper.core.wirebook.materials import items, wire_needs
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.places import on_track
+from jolly_copper.core.wirebook.worked import Worked
 from tests.layouts import feeder, plain, without
 
 
 def bench() -> Layout:
-    """A 1 m bus from a booster: strip in the middle, plug at 700, a tap at 850; two feeders at the strip, one at the tap."""
+    """A 1 m bus from a booster: strip in the middle, plug at 700, a tap at 850; two feeders at the strip, one at the
+    tap."""
     d = plain()
     d.data["terminals"] = {
-        "T1": {"run": "R1", "along": 500, "kind": "screw strip"}, "T2": {"run": "R1", "along": 850, "kind": "tap"},
-    }  # fmt: skip
+        "T1": {"run": "R1", "along": 500, "kind": "screw strip"},
+        "T2": {"run": "R1", "along": 850, "kind": "tap"},
+    }
     d.board("b1", "1", -100, -100, 650, 600)
     d.board("b2", "2", 650, -100, 3100, 600)
     d.plug("R1", 700)
@@ -46,8 +49,10 @@ def bench() -> Layout:
 def test_a_run_is_cut_at_strips_and_plugs_and_nowhere_else() -> None:
     wires = {p.key: p for p in pieces(bench())}
     assert [(p.label, p.start_short, p.end_short, p.length) for p in wires.values() if p.kind == "run"] == [
-        ("R1.1", "B1", "T1", 500), ("R1.2", "T1", "P1", 200), ("R1.3", "P1", "free", 300),
-    ]  # fmt: skip
+        ("R1.1", "B1", "T1", 500),
+        ("R1.2", "T1", "P1", 200),
+        ("R1.3", "P1", "free", 300),
+    ]
     # 200 by the house: 200·1.05 + 2·75 = 360.
     assert wires["run:R1/2"].cut == 360
     assert wires["run:R1/3"].notes == ("tap T2 at 6 in from its start",)
@@ -66,11 +71,15 @@ def test_what_is_tied_at_a_terminal() -> None:
     layout = bench()
     strip, tap = joints(layout, pieces(layout))
     assert [(s.label, s.posts, s.towards) for s in strip.seats] == [
-        ("R1.1", ("1", "7"), "Booster B1"), ("R1.2", ("2", "8"), "plug P1"),
-        ("F1", ("3", "9"), "rail, Track, 15 1/2 in from bumper N1"), ("F2", ("4", "10"), "rail, Track, 23 1/2 in from bumper N1"),
-    ]  # fmt: skip
+        ("R1.1", ("1", "7"), "Booster B1"),
+        ("R1.2", ("2", "8"), "plug P1"),
+        ("F1", ("3", "9"), "rail, Track, 15 1/2 in from bumper N1"),
+        ("F2", ("4", "10"), "rail, Track, 23 1/2 in from bumper N1"),
+    ]
     assert (strip.takes, tap.takes, [s.label for s in tap.seats]) == (6, 3, ["F3"])
-    said = read_layout(without(layout, terminals={**without(layout)["terminals"], "T1": {"run": "R1", "along": 500, "pairs": 2}}))  # fmt: skip
+    said = read_layout(
+        without(layout, terminals={**without(layout)["terminals"], "T1": {"run": "R1", "along": 500, "pairs": 2}})
+    )
     assert pairs_at(said, said.terminals["T1"]) == 2
 
 
@@ -133,10 +142,15 @@ def test_wire_to_buy_by_hand() -> None:
 
 
 def test_wire_on_hand_is_cut_first_and_prices_are_for_whole_spools() -> None:
-    layout = read_layout(without(bench(), spools={
-        "s1": {"gauge": "20 AWG", "strands": "solid", "colour": "red", "on_hand": 1000, "price": 0.5},
-        "s2": {"gauge": "20 AWG", "strands": "solid", "colour": "black", "on_hand": 5000, "price": 0.5},
-    }))  # fmt: skip
+    layout = read_layout(
+        without(
+            bench(),
+            spools={
+                "s1": {"gauge": "20 AWG", "strands": "solid", "colour": "red", "on_hand": 1000, "price": 0.5},
+                "s2": {"gauge": "20 AWG", "strands": "solid", "colour": "black", "on_hand": 5000, "price": 0.5},
+            },
+        )
+    )
     needs = {n.colour: n for n in wire_needs(layout, pieces(layout)) if n.gauge == "20 AWG"}
     assert needs["black"].plan.new_spools == 0 and needs["black"].cost == 0
     assert [c.owned for c in needs["red"].plan.cuts] == [True, False], "two pieces from the metre, one from a new spool"
@@ -144,7 +158,8 @@ def test_wire_on_hand_is_cut_first_and_prices_are_for_whole_spools() -> None:
 
 
 def test_small_things_are_counted() -> None:
-    """One strip halved, its posts joined by a comb each half; the two bus pieces are stranded, so four ferrules; one tap, two wires."""
+    """One strip halved, its posts joined by a comb each half; the two bus pieces are stranded, so four ferrules; one
+    tap, two wires."""
     layout = bench()
     wires = pieces(layout)
     found = {i.key: i.count for i in items(layout, wires, joints(layout, wires))}

@@ -29,7 +29,8 @@ def topology_of(d: Draft | Layout) -> Topology:
 @settings(max_examples=60)
 @given(st.integers(0, 100_000), st.integers(0, 2))
 def test_zones_are_what_full_gaps_part(seed: int, loops: int) -> None:
-    """networkx: pieces joined where a node joins them or where a cut leaves a rail; a cut of both rails joins nothing."""
+    """networkx: pieces joined where a node joins them or where a cut leaves a rail; a cut of both rails joins
+    nothing."""
     layout = tree_of_track(seed, size=16, loops=loops)
     topology = topology_of(layout)
     graph = nx.Graph()
@@ -155,8 +156,9 @@ def test_the_longest_train_is_the_sections_own_then_the_layouts_then_the_houses(
     assert topology.longest_train() == topology.layout.brief.rules.longest_train
     d.data["locos"] = {"k": {"name": "K", "idle": 0.1, "running": 0.3, "stall": 1}}
     d.data["trains"] = {
-        "a": {"name": "A", "engines": ["k"], "length": 1200}, "b": {"name": "B", "engines": ["k"], "length": 3000, "metal_wheels": False},
-    }  # fmt: skip
+        "a": {"name": "A", "engines": ["k"], "length": 1200},
+        "b": {"name": "B", "engines": ["k"], "length": 3000, "metal_wheels": False},
+    }
     assert topology_of(d).longest_train() == 1200
     d.section("s", "S", "north", 100, "main")
     d.data["sections"]["s"]["longest"] = 900

@@ -122,8 +122,10 @@ def test_names_cannot_break_out_of_any_file(demo: Layout) -> None:
     assert any("<b>&]]>" in page.extract_text() for page in printed.pages)
     assert all(
         not str(c.value or "").startswith("=") and c.data_type != "f"
-        for sheet in openpyxl.load_workbook(io.BytesIO(book_xlsx(book))).worksheets for row in sheet.iter_rows() for c in row
-    )  # fmt: skip
+        for sheet in openpyxl.load_workbook(io.BytesIO(book_xlsx(book))).worksheets
+        for row in sheet.iter_rows()
+        for c in row
+    )
     board = next(iter(layout.boards))
     ElementTree.fromstring(sketch_svg(board_plan(layout, board, pieces(layout))))
 

@@ -143,7 +143,10 @@ def test_a_closed_line_becomes_a_ring_of_two_tracks() -> None:
     assert report.tracks == 2 and report.joints == 2 and metres(layout) == pytest.approx(2 * math.pi * 400, rel=0.01)
 
 
-BOMB = b'<?xml version="1.0"?><!DOCTYPE l [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><svg><text>&b;</text></svg>'
+BOMB = (
+    b'<?xml version="1.0"?><!DOCTYPE l [<!ENTITY a "ha"><!ENTITY b '
+    b'"&a;&a;&a;&a;&a;&a;&a;&a;">]><svg><text>&b;</text></svg>'
+)
 OUTSIDE = b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>'
 
 

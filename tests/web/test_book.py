@@ -1,4 +1,5 @@
-"""Step Book and the phone view in a real browser: reading, buying, printing labels; building a board, also without a connection."""
+"""Step Book and the phone view in a real browser: reading, buying, printing labels; building a board, also without a
+connection."""
 
 from __future__ import annotations
 
@@ -177,9 +178,13 @@ def test_the_lead_sees_what_helpers_did(book: Page, base_url: str) -> None:
 def test_the_work_from_one_change_to_the_next(book: Page, base_url: str) -> None:
     page = book
     page.request.patch(
-        f"{base_url}/api/layouts/gannet-bay", headers={"If-Match": '"1"'},
-        data={"summary": "Feeder F33 heavier", "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}]},
-    )  # fmt: skip
+        f"{base_url}/api/layouts/gannet-bay",
+        headers={"If-Match": '"1"'},
+        data={
+            "summary": "Feeder F33 heavier",
+            "patch": [{"op": "replace", "path": "/feeders/F33/gauge", "value": "16 AWG"}],
+        },
+    )
     page.evaluate("window.dispatchEvent(new Event('focus'))")
     expect(page.get_by_test_id("saved")).to_contain_text("change 2")
     page.get_by_role("radio", name="Change orders").click()

@@ -1,4 +1,5 @@
-"""Steps Detect and Signal in a real browser: a newcomer blocks and signals the demo, drives a train round it, finds the wires."""
+"""Steps Detect and Signal in a real browser: a newcomer blocks and signals the demo, drives a train round it, finds the
+wires."""
 
 from __future__ import annotations
 
@@ -145,7 +146,9 @@ def test_a_train_is_placed_and_driven_with_the_keyboard_alone(bench: Page, base_
     there.focus()
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("moment")).to_contain_text("1 section lit")
-    expect(page.get_by_test_id("aspects").locator("tr").filter(has=page.get_by_role("button", name="S8", exact=True))).to_contain_text("stop")  # fmt: skip
+    expect(
+        page.get_by_test_id("aspects").locator("tr").filter(has=page.get_by_role("button", name="S8", exact=True))
+    ).to_contain_text("stop")
     page.get_by_role("button", name="A step").focus()
     page.keyboard.press("Enter")
     page.keyboard.press("Enter")

@@ -1,4 +1,5 @@
-"""The story of the zones in a real browser: the undivided demo to a sound, balanced, protected division; then by hand."""
+"""The story of the zones in a real browser: the undivided demo to a sound, balanced, protected division; then by
+hand."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Drawing the demo's staging loop, wye and yard from a picture, and being told the truth about them, in a real browser."""
+"""Drawing the demo's staging loop, wye and yard from a picture, and being told the truth about them, in a real
+browser."""
 
 from __future__ import annotations
 
@@ -33,7 +34,8 @@ def picture() -> bytes:
 
     d = "".join(line(p) for p in (LEAD, [*LOOP, LOOP[0]], LINE, WEST_LEG, [*EAST_LEG, TAIL[0]], TAIL, YARD, SECOND))
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{5200 * SCALE}" height="{3000 * SCALE}" viewBox="0 0 {5200 * SCALE} {3000 * SCALE}">'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{5200 * SCALE}" height="{3000 * SCALE}" viewBox="0 0 '
+        f'{5200 * SCALE} {3000 * SCALE}">'
         f'<path d="{d}" fill="none" stroke="#345" stroke-width="3"/></svg>'
     ).encode()
 
@@ -48,7 +50,8 @@ class Board:
     def at(self, x: float, y: float) -> tuple[float, float]:
         """Where a place of the plan is on the screen."""
         spot = self.page.evaluate(
-            "([x, y]) => { const g = document.querySelector('svg.plan > g'); const p = new DOMPoint(x, y).matrixTransform(g.getScreenCTM()); return [p.x, p.y]; }",
+            "([x, y]) => { const g = document.querySelector('svg.plan > g'); const p = new DOMPoint(x, "
+            "y).matrixTransform(g.getScreenCTM()); return [p.x, p.y]; }",
             [x + self.origin[0], y + self.origin[1]],
         )
         return spot[0], spot[1]

@@ -1,4 +1,5 @@
-"""The rest of the tools in a real browser: boards, crossings, slips, tables, bumpers, sections, branches of a bus, DXF behind."""
+"""The rest of the tools in a real browser: boards, crossings, slips, tables, bumpers, sections, branches of a bus, DXF
+behind."""
 
 from __future__ import annotations
 
@@ -129,7 +130,8 @@ def test_sections_named_by_clicking_and_a_branch_of_a_bus(board: Board) -> None:
     document = board.until(lambda d: len(d["runs"]) == 1)
     page.wait_for_timeout(300)
     where = page.evaluate(
-        "fetch('/api/layouts').then(r => r.json()).then(a => fetch('/api/layouts/' + a.find(l => l.name === 'Tools').id + '/answers')).then(r => r.json())"
+        "fetch('/api/layouts').then(r => r.json()).then(a => fetch('/api/layouts/' + a.find(l => l.name === "
+        "'Tools').id + '/answers')).then(r => r.json())"
     )
     post = where["terminals"][sorted(document["terminals"])[0]]
     board.tool("Bus")

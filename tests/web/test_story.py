@@ -63,7 +63,8 @@ def test_the_story_with_the_mouse(bench: Page) -> None:
     assert box
     run = page.locator("[data-thing='run:W1'] path").first
     place = run.evaluate(
-        "e => { const p = e.getPointAtLength(e.getTotalLength() * 0.42).matrixTransform(e.getScreenCTM()); return [p.x, p.y] }"
+        "e => { const p = e.getPointAtLength(e.getTotalLength() * 0.42).matrixTransform(e.getScreenCTM()); return "
+        "[p.x, p.y] }"
     )
     page.mouse.click(*place)
     inspector = page.get_by_test_id("inspector")

@@ -1,4 +1,5 @@
-"""Figures a lead reads and types: a part measured by itself, what wire this is, a scope's reading, returns in common, dead track."""
+"""Figures a lead reads and types: a part measured by itself, what wire this is, a scope's reading, returns in common,
+dead track."""
 
 from __future__ import annotations
 

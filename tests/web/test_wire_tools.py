@@ -1,4 +1,5 @@
-"""Wire nudged with the mouse: a bus bent round a brace, terminals and plugs on it, a feeder tied elsewhere, a filter at its end."""
+"""Wire nudged with the mouse: a bus bent round a brace, terminals and plugs on it, a feeder tied elsewhere, a filter at
+its end."""
 
 from __future__ import annotations
 

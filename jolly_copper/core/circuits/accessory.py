@@ -1,4 +1,5 @@
-"""Accessory buses: what turnout motors, lamps and signals draw, the volts that reach them, and what their supplies give.
+"""Accessory buses: what turnout motors, lamps and signals draw, the volts that reach them, and what their supplies
+give.
 
 The same network as the track's is solved: supplies and step-downs are its sources here, loads draw constant current,
 and a step-down asks its bus for I_in = V_out·I_out / (η·V_in), found by iteration from the volts without load.
@@ -99,12 +100,18 @@ def solve_accessories(network: Network, islands: Sequence[Island]) -> Accessory:
     return Accessory(
         {i: LoadVolts(i, terminals[i], _across(rest.volts, t), _across(work.volts, t)) for i, t in ties.items()},
         tuple(
-            SupplyAsked(d, source_volts(layout, d), rest.asked.get(d, 0.0), work.asked.get(d, 0.0), gives(layout, d),
-                        _across(work.volts, inputs[d]) if d in inputs else None)
+            SupplyAsked(
+                d,
+                source_volts(layout, d),
+                rest.asked.get(d, 0.0),
+                work.asked.get(d, 0.0),
+                gives(layout, d),
+                _across(work.volts, inputs[d]) if d in inputs else None,
+            )
             for d in feeds.values()
         ),
         work.runs,
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -115,8 +122,12 @@ class _State:
 
 
 def _settle(
-    network: Network, islands: Sequence[Island], ties: dict[str, Drawn | None], inputs: dict[str, Drawn | None], working: bool
-) -> _State:  # fmt: skip
+    network: Network,
+    islands: Sequence[Island],
+    ties: dict[str, Drawn | None],
+    inputs: dict[str, Drawn | None],
+    working: bool,
+) -> _State:
     """Node volts of every island, amps asked of every source, and amps in every run."""
     layout = network.layout
     amps = {i: load_amps(layout.loads[i]) if working else layout.loads[i].count * layout.loads[i].amps for i in ties}

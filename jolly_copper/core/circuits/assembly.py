@@ -70,16 +70,23 @@ class MeasuredParts:
         return (what, of, side) in self._by
 
     def part(
-        self, kind: PartKind, what: str, of: str, side: str, usual: float, henries: float = 0.0, length: float = 0.0,
+        self,
+        kind: PartKind,
+        what: str,
+        of: str,
+        side: str,
+        usual: float,
+        henries: float = 0.0,
+        length: float = 0.0,
         owner: str | None = None,
-    ) -> Part | None:  # fmt: skip
+    ) -> Part | None:
         """A part with its own ohms where they were measured, the usual ones else; None where it is broken."""
         ohms = self._by.get((what, of, side), usual)
         return None if ohms is None else Part(kind, owner or of, ohms, henries, length)
 
     def joiners(self, track: str, places: Sequence[float], length: float) -> dict[float, dict[Side, float | None]]:
-        """Joiners of a track that were measured, by place and rail: the nearest joiner within reach, an end of the track
-        (0 or its length), or a place of its own."""
+        """Joiners of a track that were measured, by place and rail: the nearest joiner within reach, an end of the
+        track (0 or its length), or a place of its own."""
         found: dict[float, dict[Side, float | None]] = {}
         for at, side, ohms in self._joiners.get(track, ()):
             near = min((*places, 0.0, length), key=lambda p: abs(p - at))

@@ -23,7 +23,8 @@ class Asked:
     engine of it stalls besides. steady: stationary decoders and other things tied to its track circuits, part of worst.
     lit: coaches and resistor axles, part of worst. inrush: for the moment power returns after a trip, all of them
     filling up at once. gives: what it may give for long, the least of label (or measured), trip and limit, and of the
-    supply behind it; None where none is known. starts: the most it lets through for that moment. trains: those that may be behind it.
+    supply behind it; None where none is known. starts: the most it lets through for that moment. trains: those that may
+    be behind it.
     """
 
     device: str
@@ -90,9 +91,17 @@ def _asked(layout: Layout, device_id: str, behind: Iterable[Placement], steady: 
     stall = one_stalls(layout, [t for _, t, running in trains if running])
     filling = steady + sum(inrush_amps(layout, t) for _, t, _ in trains)
     return Asked(
-        device_id, device.output, worst, worst + stall, steady, worst - steady - engines, filling, gives(layout, device_id), starts(layout, device_id),
+        device_id,
+        device.output,
+        worst,
+        worst + stall,
+        steady,
+        worst - steady - engines,
+        filling,
+        gives(layout, device_id),
+        starts(layout, device_id),
         tuple(i for i, _, _ in trains),
-    )  # fmt: skip
+    )
 
 
 def _reach(layout: Layout, tree: PowerTree, rails: RailMap, grounds: Grounds, placed: Placement) -> frozenset[str]:

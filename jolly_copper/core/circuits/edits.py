@@ -42,6 +42,12 @@ def add_feeder(facts: Facts, circuit: str, track: str, at: float) -> Patch | Non
     agree = [phase[rails.piece_at(f.track, f.at)] == f.a_rail for f in others]
     side = phase[here] if 2 * sum(agree) >= len(agree) else opposite(phase[here])
     value = {
-        "label": feeder, "track": track, "at": at, "terminal": terminal, "gauge": gauge, "strands": strands, "a_rail": side,
-    }  # fmt: skip
+        "label": feeder,
+        "track": track,
+        "at": at,
+        "terminal": terminal,
+        "gauge": gauge,
+        "strands": strands,
+        "a_rail": side,
+    }
     return [{"op": "add", "path": f"/feeders/{feeder}", "value": value}]

@@ -55,11 +55,11 @@ class WireFact:
 class Facts:
     """The worked-out layout. Arrays have one row per sample point in `points`.
 
-    source: the station or booster a point is judged by: its own circuit's. source_volts: what that should give, or gives
-    where that is more, NaN where dead. volts: the worst a train meets there, with the low end of the inductive estimate;
-    least_volts: with its high end; exact_volts: by resistance alone. coin_exact: short current by resistance alone, A. coin:
-    as a breaker that reads the effective value would see it, bounded by what the source gives, A. trip: A, NaN without one.
-    meant: the circuit meant to feed each stretch in `rails.extents`.
+    source: the station or booster a point is judged by: its own circuit's. source_volts: what that should give, or
+    gives where that is more, NaN where dead. volts: the worst a train meets there, with the low end of the inductive
+    estimate; least_volts: with its high end; exact_volts: by resistance alone. coin_exact: short current by resistance
+    alone, A. coin: as a breaker that reads the effective value would see it, bounded by what the source gives, A. trip:
+    A, NaN without one. meant: the circuit meant to feed each stretch in `rails.extents`.
     """
 
     layout: Layout
@@ -142,7 +142,8 @@ class Facts:
 
     @cached_property
     def held_in(self) -> dict[tuple[str, str], Held]:
-        """By kind and id of a run or feeder: whose figure its short without end is, of the element that carries most."""
+        """By kind and id of a run or feeder: whose figure its short without end is, of the element that carries
+        most."""
         best: dict[tuple[str, str], WireFact] = {}
         for wire in self.wires:
             key = (wire.element.kind, wire.element.owner)
@@ -248,9 +249,27 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
             for column in (source_volts, open_volts, volts, least_volts, exact, coin_exact, coin):
                 column[dead] = np.nan
     return Facts(
-        layout, scene, network, points, tuple(parts), part_of, row_in_part, tuple(section), tuple(circuit), tuple(source),
-        source_volts, open_volts, volts, least_volts, exact, coin_exact, coin, trip, tuple(wires), tuple(meant),
-    )  # fmt: skip
+        layout,
+        scene,
+        network,
+        points,
+        tuple(parts),
+        part_of,
+        row_in_part,
+        tuple(section),
+        tuple(circuit),
+        tuple(source),
+        source_volts,
+        open_volts,
+        volts,
+        least_volts,
+        exact,
+        coin_exact,
+        coin,
+        trip,
+        tuple(wires),
+        tuple(meant),
+    )
 
 
 def base_volts(layout: Layout, device_id: str) -> float:

@@ -1,4 +1,5 @@
-"""What sources give: volts with nothing drawn, amps for long, for a moment and into a short, and what stands behind them.
+"""What sources give: volts with nothing drawn, amps for long, for a moment and into a short, and what stands behind
+them.
 
 A station or booster gives no more than its own supply does. What nobody wrote down is guessed, and called a guess.
 """
@@ -84,8 +85,8 @@ def _own_limit(layout: Layout, device_id: str) -> Limit:
 
 
 def gives(layout: Layout, device_id: str) -> float | None:
-    """What a device may give for long, A: the least of its label (or what was measured), its trip and its limit, and of its
-    supply's; None where none is known."""
+    """What a device may give for long, A: the least of its label (or what was measured), its trip and its limit, and of
+    its supply's; None where none is known."""
     found = _long(layout.devices[device_id])
     behind = supply_behind(layout, device_id)
     known = [a for a in (found, _long(layout.devices[behind]) if behind is not None else None) if a is not None]

@@ -38,7 +38,8 @@ from jolly_copper.core.rails.pieces import (
 
 @dataclass(frozen=True, slots=True)
 class Element:
-    """A resistor of the network, from node `a` to node `b`. `owner` is the run, feeder, device or track it belongs to."""
+    """A resistor of the network, from node `a` to node `b`. `owner` is the run, feeder, device or track it belongs
+    to."""
 
     kind: Literal["source", "device", "run", "feeder", "rail", "bond"]
     owner: str
@@ -52,7 +53,8 @@ class Element:
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """A station or booster: open-circuit volts between nodes `a` and `b`, its internal Ω as element number `element`."""
+    """A station or booster: open-circuit volts between nodes `a` and `b`, its internal Ω as element number
+    `element`."""
 
     device: str
     a: int
@@ -158,8 +160,9 @@ def _devices(layout: Layout, tree: PowerTree, work: Assembly) -> None:
     # One wire serves all channels of a board that take their power from the same circuit.
     shared = {
         (layout.devices[d].board, layout.devices[d].input): i
-        for d, i in arrives.items() if d is not None and layout.devices[d].board is not None
-    }  # fmt: skip
+        for d, i in arrives.items()
+        if d is not None and layout.devices[d].board is not None
+    }
     for device_id, device in layout.devices.items():
         starts = device.kind in SOURCES or layout.circuits[device.output].purpose == "accessory"
         if device.kind in DC_SOURCES and not starts:
@@ -241,7 +244,8 @@ def _has_far_end(run: Run) -> bool:
 def _contact(
     layout: Layout, found: MeasuredParts, terminal_id: str, conductor: str, of: str | None = None
 ) -> Part | None:
-    """A contact at a terminal: the one of a feeder where `of` names it and it was measured by itself; None where broken."""
+    """A contact at a terminal: the one of a feeder where `of` names it and it was measured by itself; None where
+    broken."""
     terminal = layout.terminals[terminal_id]
     usual = joints.TERMINAL[terminal.kind][1] if terminal.ohms is None else terminal.ohms
     if of is not None and found.knows("contact", of, conductor):
@@ -371,8 +375,15 @@ def _number(
     sources: list[Source] = []
     for kind, owner, conductor, a, b, parts in work.resistors:
         element = Element(
-            kind, owner, conductor, number(a), number(b), parts, sum(p.ohms for p in parts), sum(p.henries for p in parts)  # type: ignore[arg-type]
-        )  # fmt: skip
+            kind,  # type: ignore[arg-type]
+            owner,
+            conductor,
+            number(a),
+            number(b),
+            parts,
+            sum(p.ohms for p in parts),
+            sum(p.henries for p in parts),
+        )
         if element.a == element.b:
             continue  # both ends are one piece of metal by another way: no current, no equation
         if kind == "source":
@@ -380,13 +391,19 @@ def _number(
         elements.append(element)
     numbered = tuple(
         Span(
-            s.track, s.piece, s.start, s.end,
+            s.track,
+            s.piece,
+            s.start,
+            s.end,
             (number(s.key("start", "left")), number(s.key("end", "left"))),
             (number(s.key("start", "right")), number(s.key("end", "right"))),
-            s.per_mm, s.joiner, s.joiners, s.after,
+            s.per_mm,
+            s.joiner,
+            s.joiners,
+            s.after,
         )
         for s in spans
-    )  # fmt: skip
+    )
     # Places where something may be tied without a resistor of its own; those no wire reaches have no number.
     for key in _ties(layout):
         root = work.joined.find(key)

@@ -34,9 +34,9 @@ class Tied:
 class Worked:
     """The heavy half of a part.
 
-    transfer: (N, N) Ω, exact for the model. inductance: (N, N) H. rate: (N,) 1/s, what a henry counts in Ω at each point by
-    the low end of the estimate; 0 where it is not counted. tied: (N,) V that loads tied to the circuits take there by
-    resistance, tied_henries: (N,) H·A of them. scene_amps, unit_amps: per element, see `_currents`.
+    transfer: (N, N) Ω, exact for the model. inductance: (N, N) H. rate: (N,) 1/s, what a henry counts in Ω at each
+    point by the low end of the estimate; 0 where it is not counted. tied: (N,) V that loads tied to the circuits take
+    there by resistance, tied_henries: (N,) H·A of them. scene_amps, unit_amps: per element, see `_currents`.
     """
 
     transfer: Floats
@@ -72,8 +72,8 @@ def counts_inductance(layout: Layout) -> bool:
 
 
 def tied_loads(network: Network, islands: Sequence[Island]) -> list[list[Tied]]:
-    """Loads on track circuits, by island: where they are tied, else at the farthest terminal of their circuit, else right at
-    the device that feeds it."""
+    """Loads on track circuits, by island: where they are tied, else at the farthest terminal of their circuit, else
+    right at the device that feeds it."""
     layout = network.layout
     mine = {i: x for i, x in layout.loads.items() if layout.circuits[x.circuit].purpose == "track" and load_amps(x) > 0}
     found: list[list[Tied]] = [[] for _ in islands]
@@ -94,9 +94,14 @@ def tied_loads(network: Network, islands: Sequence[Island]) -> list[list[Tied]]:
 
 
 def work_part(
-    network: Network, island: Island, points: Points, rows: Ints, scene: Scene | None,
-    circuits: list[str | None], tied: Sequence[Tied],
-) -> Part:  # fmt: skip
+    network: Network,
+    island: Island,
+    points: Points,
+    rows: Ints,
+    scene: Scene | None,
+    circuits: list[str | None],
+    tied: Sequence[Tied],
+) -> Part:
     """Solve the points of an island against each other, with the scene's trains at their worst for each."""
     layout = network.layout
     sign = np.where(island.open_volts(points) < 0, -1.0, 1.0)
@@ -106,10 +111,21 @@ def work_part(
     tracks = [(s.track, s.start) for s in (network.spans[k] for k in np.unique(points.span))]
     ends = [(layout.tracks[t].a, layout.tracks[t].b) for t, _ in tracks]
     key = digest(
-        island.key, island.local[points.nodes], points.share, points.at, points.ohms, span_starts, tracks, ends, half_bit,
-        load.spacing, layout.brief.rules.test_train, load.standing, list(tied),
+        island.key,
+        island.local[points.nodes],
+        points.share,
+        points.at,
+        points.ohms,
+        span_starts,
+        tracks,
+        ends,
+        half_bit,
+        load.spacing,
+        layout.brief.rules.test_train,
+        load.standing,
+        list(tied),
         *[x for r in load.roaming for x in (r.train, r.amps, r.allowed, r.may_test)],
-    )  # fmt: skip
+    )
 
     def work() -> Worked:
         pick = island.pick(points).multiply(sign[:, None]).tocsr()
@@ -204,7 +220,8 @@ def on_one_conductor(network: Network, island: Island, device: str, open_volts: 
 
 
 def judged_by(network: Network, island: Island, circuit: str | None) -> str:
-    """The source a point is judged by: its own circuit's where that is in its island, else the one of the most volts there."""
+    """The source a point is judged by: its own circuit's where that is in its island, else the one of the most volts
+    there."""
     here = [s.device for s in island.sources]
     own = network.tree.source(circuit) if circuit is not None else None
     if own is not None and own[0] in here:

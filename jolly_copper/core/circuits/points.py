@@ -94,6 +94,10 @@ def one_point(network: Network, track: str, at: float) -> Points:
     held = min(max(at, span.start), span.end)
     share = span.ohms_to(held) / span.ohms if span.ohms else 0.0
     return Points(
-        np.array([best]), np.array([held]), np.array([share]),
-        np.array([[*span.left, *span.right]]), np.array([span.ohms]), np.array([_span_henries(network, best)]),
-    )  # fmt: skip
+        np.array([best]),
+        np.array([held]),
+        np.array([share]),
+        np.array([[*span.left, *span.right]]),
+        np.array([span.ohms]),
+        np.array([_span_henries(network, best)]),
+    )

@@ -105,8 +105,8 @@ def sure_to_open(layout: Layout, device_id: str, amps: float) -> bool:
 class Opening:
     """What opens when the rails are shorted at a place.
 
-    device: the first to open, None where nothing does. nearest: the protection that should. seconds: after so long, where
-    known. amps: of the short, as a breaker reads it.
+    device: the first to open, None where nothing does. nearest: the protection that should. seconds: after so long,
+    where known. amps: of the short, as a breaker reads it.
     """
 
     device: str | None
@@ -123,8 +123,8 @@ class Opening:
 def opening_at(facts: Facts, circuit: str, amps: float) -> Opening | None:
     """What opens first when so many amps flow into a short on a circuit's track; None where nothing protects it.
 
-    Of all protections on the way to the source whose trip the short reaches, the quickest; among equals the nearest. One
-    whose time nobody knows is taken to be slower than any that is known.
+    Of all protections on the way to the source whose trip the short reaches, the quickest; among equals the nearest.
+    One whose time nobody knows is taken to be slower than any that is known.
     """
     devices = facts.layout.devices
     guards = [

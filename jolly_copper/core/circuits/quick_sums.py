@@ -42,7 +42,8 @@ WATTAGES = (0.125, 0.25, 0.5, 1.0, 2.0, 3.0, 5.0)
 
 @dataclass(frozen=True)
 class RunSum:
-    """One gauge on one run: V lost, share of the supply, Ω there and back, A into a short, W at full load, fits or not."""
+    """One gauge on one run: V lost, share of the supply, Ω there and back, A into a short, W at full load, fits or
+    not."""
 
     gauge: str
     drop: float
@@ -76,9 +77,14 @@ def drop_on_run(
 
 
 def size_run(
-    one_way_mm: float, amps: float, volts: float, allowed_share: float, system: str = "awg", strands: Strands = "stranded",
+    one_way_mm: float,
+    amps: float,
+    volts: float,
+    allowed_share: float,
+    system: str = "awg",
+    strands: Strands = "stranded",
     celsius: float = USUAL_CELSIUS,
-) -> list[RunSum]:  # fmt: skip
+) -> list[RunSum]:
     """Every gauge on one run, lightest first; the first that holds both drop and amps is the answer.
 
     Args:
@@ -96,15 +102,24 @@ def size_run(
         loop, school = drop / amps, may_carry(gauge)
         rows.append(
             RunSum(
-                str(gauge), drop, drop / volts, loop, volts / (loop + COIN[1]), drop * amps, school.amps, f"{school.name}: {school.source}",
-                drop <= allowed_share * volts * (1 + 1e-12), amps <= school.amps,
+                str(gauge),
+                drop,
+                drop / volts,
+                loop,
+                volts / (loop + COIN[1]),
+                drop * amps,
+                school.amps,
+                f"{school.name}: {school.source}",
+                drop <= allowed_share * volts * (1 + 1e-12),
+                amps <= school.amps,
             )
-        )  # fmt: skip
+        )
     return rows
 
 
 def lightest_that_fits(rows: list[RunSum]) -> RunSum | None:
-    """The lightest gauge that holds both the drop and the amps, of rows in order from lightest; None where none does."""
+    """The lightest gauge that holds both the drop and the amps, of rows in order from lightest; None where none
+    does."""
     return next((r for r in rows if r.holds_drop and r.holds_amps), None)
 
 

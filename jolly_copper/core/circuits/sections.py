@@ -51,9 +51,20 @@ def list_sections(facts: Facts) -> list[Stretch]:
         role: Role = (
             "mixed" if turning and len(zone.roots) > 1 else "reversing" if turning else "plain" if feeders else "unfed"
         )
-        found.append(Stretch(
-            ids, " + ".join(layout.sections[i].name for i in ids) or f"no name, round {layout.tracks[widest.track].name}", first.circuit if first else None,
-            role, length, len(feeders), run.length if run else None, topology.longest_train(zone) if turning else None,
-            first.track if first else widest.track, first.at if first else (widest.start + widest.end) / 2, tuple(sorted({p.track for p in extent})),
-        ))  # fmt: skip
+        found.append(
+            Stretch(
+                ids,
+                " + ".join(layout.sections[i].name for i in ids)
+                or f"no name, round {layout.tracks[widest.track].name}",
+                first.circuit if first else None,
+                role,
+                length,
+                len(feeders),
+                run.length if run else None,
+                topology.longest_train(zone) if turning else None,
+                first.track if first else widest.track,
+                first.at if first else (widest.start + widest.end) / 2,
+                tuple(sorted({p.track for p in extent})),
+            )
+        )
     return found

@@ -171,5 +171,11 @@ def _chance(device: str, amps: NDArray[np.float64], limit: float | None) -> Chan
     over = amps > limit + 1e-9
     evenings = int(over.any(axis=1).sum())
     return Chance(
-        device, float(amps.mean()), usual, float(amps.max()), float(over.mean()), evenings / len(amps), wilson(evenings, len(amps))
-    )  # fmt: skip
+        device,
+        float(amps.mean()),
+        usual,
+        float(amps.max()),
+        float(over.mean()),
+        evenings / len(amps),
+        wilson(evenings, len(amps)),
+    )

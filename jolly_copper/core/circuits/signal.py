@@ -1,5 +1,5 @@
-"""What the waveform looks like at the end of a bus: the run as a line of many small sections, a square-wave edge, decoders at
-its end, with and without an end filter; and the kick when a short lets go.
+"""What the waveform looks like at the end of a bus: the run as a line of many small sections, a square-wave edge,
+decoders at its end, with and without an end filter; and the kick when a short lets go.
 
 Everything here is calculation. Nothing was measured on a layout; an oscilloscope at the end of the bus settles it.
 """
@@ -52,8 +52,9 @@ RATINGS_W = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0)
 
 @dataclass(frozen=True)
 class Line:
-    """A bus as its end sees it. length: m. ohms, henries, farads: of the pair, per metre. source: Ω of booster and breaker.
-    branches: (m from its start, F) of what leaves it on the way. volts: V of the square wave, either side of zero."""
+    """A bus as its end sees it. length: m. ohms, henries, farads: of the pair, per metre. source: Ω of booster and
+    breaker. branches: (m from its start, F) of what leaves it on the way. volts: V of the square wave, either side of
+    zero."""
 
     length: float
     ohms: float
@@ -70,9 +71,9 @@ class Line:
 
 @dataclass(frozen=True)
 class Edge:
-    """One edge at the end of a line: s after it begins at the source, V. over: V beyond the square wave. crossings: how often
-    it goes through zero again after the edge: each may be read as an edge that was not sent. ring: Hz, None where it does
-    not ring. late: s after the source's own crossing."""
+    """One edge at the end of a line: s after it begins at the source, V. over: V beyond the square wave. crossings: how
+    often it goes through zero again after the edge: each may be read as an edge that was not sent. ring: Hz, None where
+    it does not ring. late: s after the source's own crossing."""
 
     seconds: Floats
     volts: Floats
@@ -83,7 +84,8 @@ class Edge:
 
 
 def pair_farads_per_metre(make: Make, gauge: Gauge, spacing_mm: float | None = None) -> float:
-    """Capacitance between two wires, F per metre of pair: πε0/acosh(D/d) apart in air, calculated figures where they touch.
+    """Capacitance between two wires, F per metre of pair: πε0/acosh(D/d) apart in air, calculated figures where they
+    touch.
 
     >>> round(pair_farads_per_metre("apart", read_gauge("14 AWG"), 100) * 1e12, 1)
     5.8
@@ -120,13 +122,18 @@ def line_of(layout: Layout, run_id: str, make: Make | None = None, filtered: boo
         2 * run_ohms_per_metre(layout, run),
         pair_henries_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         pair_farads_per_metre(kind, gauge, run.spacing if kind == run.make else None),
-        device.ohms if device else USUAL_SOURCE_OHMS, layout.brief.track_volts, tuple(branches), filtered=filtered, filter_ohms=parts[0], filter_farads=parts[1],
-    )  # fmt: skip
+        device.ohms if device else USUAL_SOURCE_OHMS,
+        layout.brief.track_volts,
+        tuple(branches),
+        filtered=filtered,
+        filter_ohms=parts[0],
+        filter_farads=parts[1],
+    )
 
 
 def _system(line: Line) -> tuple[Floats, Floats]:
-    """dx/dt = A·x + B·u. x: currents of the sections, volts after each, volts of the filter's capacitor. u: source volts, and
-    amps drawn at the end."""
+    """dx/dt = A·x + B·u. x: currents of the sections, volts after each, volts of the filter's capacitor. u: source
+    volts, and amps drawn at the end."""
     n = SECTIONS
     part = line.length / n
     ohms, henries = line.ohms * part, line.henries * part
@@ -163,7 +170,8 @@ def _system(line: Line) -> tuple[Floats, Floats]:
 def _play(line: Line, start: Floats, inputs: Floats, step: float) -> Floats:
     """Volts at the end for inputs given at every step and straight between: exact by the matrix exponential.
 
-    start: (states,) or (states, k). inputs: (steps, 2) or (steps, 2, k), k drives at once. Answers (steps,) or (steps, k).
+    start: (states,) or (states, k). inputs: (steps, 2) or (steps, 2, k), k drives at once. Answers (steps,) or (steps,
+    k).
     """
     a, b = _system(line)
     size = len(a)
@@ -214,7 +222,8 @@ def _read(line: Line, times: Floats, volts: Floats, rise: float) -> Edge:
 
 @dataclass(frozen=True)
 class Spread:
-    """Edges at the end of a line for boosters of 0.3 to 2 µs and 1 to 10 nF at its end: the mildest and the worst of them.
+    """Edges at the end of a line for boosters of 0.3 to 2 µs and 1 to 10 nF at its end: the mildest and the worst of
+    them.
 
     drawn: the edge of 1 µs and 2 nF. least, most: V from peak to peak of the wave they make.
     """
@@ -244,17 +253,20 @@ def against_measured(spread: Spread, measured: float) -> str:
         return f"Measured {measured:g} V from peak to peak; {band}: they agree."
     off = measured - (spread.most if measured > spread.most else spread.least)
     return (
-        f"Measured {measured:g} V from peak to peak; {band}: {abs(off):.0f} V {'more' if off > 0 else 'less'} than it explains. "
+        f"Measured {measured:g} V from peak to peak; {band}: {abs(off):.0f} V {'more' if off > 0 else 'less'} than it "
+        f"explains. "
         + (
             "The instrument's own leads may be in it: measure with a short ground lead, right at the end of the bus."
             if off > 0
-            else "A train or a decoder with a reservoir on the bus holds the wave down: measure with nothing on the track."
+            else "A train or a decoder with a reservoir on the bus holds the wave down: measure with nothing on the "
+            "track."
         )
     )
 
 
 def kick(line: Line, amps: float, gone_in: float = 1e-6) -> float:
-    """The largest volts at the end when a short there of so many amps lets go within a microsecond and nothing clamps it, V.
+    """The largest volts at the end when a short there of so many amps lets go within a microsecond and nothing clamps
+    it, V.
 
     Prospective: a train with a bridge and a reservoir, a suppressor or an arc holds it far lower.
     """
@@ -309,7 +321,8 @@ ZERO_BIT_S = 100e-6
 def filter_watts_in_use(
     volts: float, half_bit: float = 58e-6, ohms: float = FILTER_OHMS, farads: float = FILTER_F
 ) -> float:
-    """Heat in the end filter's resistor while idle packets run, W: each edge's 2·C·V²·tanh(T/2RC), over the packet's time.
+    """Heat in the end filter's resistor while idle packets run, W: each edge's 2·C·V²·tanh(T/2RC), over the packet's
+    time.
 
     >>> round(filter_watts_in_use(14.4), 2)
     0.6
@@ -326,8 +339,10 @@ def filter_advice(layout: Layout) -> str:
     volts, half_bit = layout.brief.track_volts, layout.brief.rules.half_bit
     worst, usual = filter_watts(volts, half_bit), filter_watts_in_use(volts, half_bit)
     return (
-        f"The filter's resistor gives off {usual:.2f} W at {volts:g} V in usual traffic and {worst:.2f} W when only ones are sent: use one of "
-        f"{safe_rating(worst):g} W, flameproof, in free air, with a film capacitor of 100 V or more. Half a watt is one school: it runs at or over "
+        f"The filter's resistor gives off {usual:.2f} W at {volts:g} V in usual traffic and {worst:.2f} W when only "
+        f"ones are sent: use one of "
+        f"{safe_rating(worst):g} W, flameproof, in free air, with a film capacitor of 100 V or more. Half a watt is "
+        f"one school: it runs at or over "
         "its rating, hot enough to char paint. Never behind a detector: it reads as a train."
     )
 
@@ -346,13 +361,15 @@ def behind_detector(layout: Layout, run_id: str) -> str | None:
 def kick_advice(amps: float) -> str:
     """What a short that lets go does, and what holds it."""
     return (
-        f"A short of {amps:g} A that lets go kicks as tabled with nothing on the bus; a train with a reservoir, or a suppressor for the district, "
+        f"A short of {amps:g} A that lets go kicks as tabled with nothing on the bus; a train with a reservoir, or a "
+        f"suppressor for the district, "
         f"holds it near {SUPPRESSED_VOLTS:g} V. A filter alone does not."
     )
 
 
 SCHOOLS = (
-    "Side by side will do under 30 ft; beyond that, or over 5 A, twist two or three turns to the foot, or use paired cable.",
+    "Side by side will do under 30 ft; beyond that, or over 5 A, twist two or three turns to the foot, or use paired "
+    "cable.",
     "No filter unless decoders misbehave; or one at the end of every bus over 30 ft.",
 )
 """Common practice, no source."""
@@ -376,10 +393,19 @@ def verdict(spread: Spread, volts: float, tied: bool = False, filtered: bool = F
         times = "once more" if worst.crossings == 1 else f"{worst.crossings} times more"
         some = "" if mild.crossings > 0 else "With the quickest edges and a row of decoders at its end "
         start = f"{some}it goes" if some else "It goes"
-        return f"{start} through zero {times} after each edge: a decoder may read an edge nobody sent. {_cure(tied, filtered)}"
+        return (
+            f"{start} through zero {times} after each edge: a decoder may read an edge nobody sent. "
+            f"{_cure(tied, filtered)}"
+        )
     if volts + worst.over > PEAK_VOLTS:
         mildly = f", {volts + mild.over:.0f} V at best" if volts + mild.over <= PEAK_VOLTS else ""
-        return f"It peaks at up to {volts + worst.over:.0f} V{mildly}, over the {PEAK_VOLTS:g} V track should never see, while the bus is empty. {_cure(tied, filtered)}"
+        return (
+            f"It peaks at up to {volts + worst.over:.0f} V{mildly}, over the {PEAK_VOLTS:g} V track should never "
+            f"see, while the bus is empty. {_cure(tied, filtered)}"
+        )
     if worst.over > 0.1 * volts:
-        return f"It rings by {max(mild.over, 0.0):.1f} to {worst.over:.1f} V and settles without harm: no filter is needed here."
+        return (
+            f"It rings by {max(mild.over, 0.0):.1f} to {worst.over:.1f} V and settles without harm: no filter is "
+            f"needed here."
+        )
     return "A clean edge, with any booster: neither twisting nor a filter would be noticed."

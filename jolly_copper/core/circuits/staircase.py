@@ -56,8 +56,9 @@ class PointAnswer:
     """Everything about one point. Volts and amps.
 
     source_volts: what its source should give, or gives where that is more. volts: with the low end of the inductive
-    estimate; least_volts: with its high end; exact_volts: by resistance alone. coin: as a breaker that reads the effective value
-    would see it; coin_exact: by resistance alone; reading: by what breakers read, before `limit`, the most the source gives.
+    estimate; least_volts: with its high end; exact_volts: by resistance alone. coin: as a breaker that reads the
+    effective value would see it; coin_exact: by resistance alone; reading: by what breakers read, before `limit`, the
+    most the source gives.
     """
 
     track: str
@@ -148,10 +149,28 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
     if counts_inductance(layout):
         steps.append(Step("inductance", "Inductance", _wound(facts, owners, low, high), low, owners, estimate=True))
     return PointAnswer(
-        track, at, section, circuit, True, source, base, exact - low, min(exact - low, exact - high), exact,
-        loop, float(row.own_inductance), min(reading.effective, limit.amps), coin_exact, reading, limit, trip, trip_device,
-        row.tested, row.trains(), tuple(steps),
-    )  # fmt: skip
+        track,
+        at,
+        section,
+        circuit,
+        True,
+        source,
+        base,
+        exact - low,
+        min(exact - low, exact - high),
+        exact,
+        loop,
+        float(row.own_inductance),
+        min(reading.effective, limit.amps),
+        coin_exact,
+        reading,
+        limit,
+        trip,
+        trip_device,
+        row.tested,
+        row.trains(),
+        tuple(steps),
+    )
 
 
 def _on_one_conductor(facts: Facts, part: int, point: Points, circuit: str | None) -> bool:

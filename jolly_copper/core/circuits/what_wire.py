@@ -24,7 +24,8 @@ FAR_OFF = 0.35
 class WireFound:
     """A wire of unknown make. area: mm² of copper that it is, or behaves as. ohms_per_metre: one conductor at 20 °C.
 
-    awg, metric: the nearest stranded gauges by resistance; each off by so much: the wire's ohms over the gauge's, less one.
+    awg, metric: the nearest stranded gauges by resistance; each off by so much: the wire's ohms over the gauge's, less
+    one.
     """
 
     area: float
@@ -61,7 +62,8 @@ def wire_by_ohms(ohms: float, length_mm: float, celsius: float = 20.0, there_and
     """A wire by the ohms of a known length: R' = R/L, brought to 20 °C; the area is that of copper with as much.
 
     Args:
-        ohms: read, Ω. length_mm: of the wire, mm. celsius: its temperature. there_and_back: both wires of a pair in series.
+        ohms: read, Ω. length_mm: of the wire, mm. celsius: its temperature. there_and_back: both wires of a pair in
+        series.
 
     >>> found = wire_by_ohms(0.166, 10_000, there_and_back=True)   # 10 m of speaker cable, its far ends joined
     >>> round(found.ohms_per_metre * 1000, 2), str(found.awg)

@@ -17,7 +17,8 @@ Grounds = dict[tuple[str, TrackUse], float]
 
 
 def extent_circuits(layout: Layout, rails: RailMap) -> list[str | None]:
-    """For each stretch between gaps, the circuit meant to feed it: its section's, else its first feeder's, else None."""
+    """For each stretch between gaps, the circuit meant to feed it: its section's, else its first feeder's, else
+    None."""
     fed: dict[int, str] = {}
     for i, feeder in layout.feeders.items():
         fed.setdefault(rails.extent_of[rails.piece_at(feeder.track, feeder.at)], circuit_of_feeder(layout, i))

@@ -13,11 +13,25 @@ def add_load(
     """So many of a kind of load on a circuit, with what such things usually draw. Answers its id."""
     sheet.thing("circuits", circuit)
     usual = USUAL[kind]
-    i = sheet.add("loads", "A", {
-        "kind": kind, "name": name, "circuit": circuit, "terminal": None, "at": None, "count": count, "at_once": min(count, 2),
-        "amps": usual.amps, "working_amps": usual.working_amps, "least_volts": usual.least_volts, "most_volts": usual.most_volts,
-        "throws": usual.throws, "measured": False,
-    })  # fmt: skip
+    i = sheet.add(
+        "loads",
+        "A",
+        {
+            "kind": kind,
+            "name": name,
+            "circuit": circuit,
+            "terminal": None,
+            "at": None,
+            "count": count,
+            "at_once": min(count, 2),
+            "amps": usual.amps,
+            "working_amps": usual.working_amps,
+            "least_volts": usual.least_volts,
+            "most_volts": usual.most_volts,
+            "throws": usual.throws,
+            "measured": False,
+        },
+    )
     if at is not None:
         stand(sheet, i, *at)
     return i

@@ -7,7 +7,8 @@ from jolly_copper.core.drawing.acts import CutGap
 
 
 def after_cut(facts: Facts, act: CutGap) -> str | None:
-    """What a fresh cut leaves without a feeder, in a sentence; None where both sides have one, or nothing has any yet."""
+    """What a fresh cut leaves without a feeder, in a sentence; None where both sides have one, or nothing has any
+    yet."""
     if not facts.layout.feeders:
         return None
     counts = [

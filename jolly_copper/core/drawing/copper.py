@@ -21,9 +21,23 @@ from jolly_copper.core.rails.pieces import PAIR_MM
 
 TERMINALS_EVERY_MM = 1200.0
 INKS = (
-    "#B5622B", "#7A4E8C", "#2F6F9F", "#4F7A3A", "#9A7B16", "#8A3A5E", "#4C8C9A", "#6B5B2E", "#B0467C", "#3E5C76", "#8C5A3C", "#5F7F2E",
-    "#A0522D", "#51529C", "#2E7D6B", "#7D6B91",
-)  # fmt: skip
+    "#B5622B",
+    "#7A4E8C",
+    "#2F6F9F",
+    "#4F7A3A",
+    "#9A7B16",
+    "#8A3A5E",
+    "#4C8C9A",
+    "#6B5B2E",
+    "#B0467C",
+    "#3E5C76",
+    "#8C5A3C",
+    "#5F7F2E",
+    "#A0522D",
+    "#51529C",
+    "#2E7D6B",
+    "#7D6B91",
+)
 COLOURS = (
     ("red", "black"),
     ("orange", "black"),
@@ -72,11 +86,25 @@ def add_source(sheet: Sheet, kind: Literal["station", "booster", "supply"], x: f
         kind if kind == "station" else SOURCE[brief["control"]],
     )
     return sheet.add(
-        "devices", "D",
-        {"kind": kind, "name": f"{name.capitalize()} {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "input": None, "output": circuit,
-         "label_amps": usual.amps, "measured_amps": None, "volts": None, "limit_amps": usual.limit, "trip_amps": usual.amps, "trip_seconds": usual.trip_seconds,
-         "ohms": usual.ohms, "sensed": "A", "guessed": True},
-    )  # fmt: skip
+        "devices",
+        "D",
+        {
+            "kind": kind,
+            "name": f"{name.capitalize()} {number}",
+            "at": {"x": round(x, 1), "y": round(y, 1)},
+            "input": None,
+            "output": circuit,
+            "label_amps": usual.amps,
+            "measured_amps": None,
+            "volts": None,
+            "limit_amps": usual.limit,
+            "trip_amps": usual.amps,
+            "trip_seconds": usual.trip_seconds,
+            "ohms": usual.ohms,
+            "sensed": "A",
+            "guessed": True,
+        },
+    )
 
 
 BEHIND: dict[str, dict[str, Any]] = {
@@ -108,20 +136,40 @@ def add_device(sheet: Sheet, kind: str, input_circuit: str, name: str) -> str:
     circuit = add_circuit(sheet, name, purpose="accessory" if accessory else "track")
     usual = dict(BEHIND[kind])
     letter = usual.pop("letter")
-    return sheet.add("devices", letter, {
-        "kind": kind, "name": f"{kind.capitalize()} {name}"[:80], "at": {"x": round(at["x"] + 250 + 200 * mates, 1), "y": round(at["y"] + 250, 1)},
-        "input": input_circuit, "output": circuit, **usual,
-    })  # fmt: skip
+    return sheet.add(
+        "devices",
+        letter,
+        {
+            "kind": kind,
+            "name": f"{kind.capitalize()} {name}"[:80],
+            "at": {"x": round(at["x"] + 250 + 200 * mates, 1), "y": round(at["y"] + 250, 1)},
+            "input": input_circuit,
+            "output": circuit,
+            **usual,
+        },
+    )
 
 
 def add_supply(sheet: Sheet, x: float, y: float) -> str:
-    """A supply of 12 V and 5 A for accessories, with a bus of its own, to be put right from its label. Answers its id."""
+    """A supply of 12 V and 5 A for accessories, with a bus of its own, to be put right from its label. Answers its
+    id."""
     number = 1 + sum(d["kind"] == "supply" for d in sheet["devices"].values())
     circuit = add_circuit(sheet, f"Accessories {number}", purpose="accessory")
-    return sheet.add("devices", "PS", {
-        "kind": "supply", "name": f"Supply {number}", "at": {"x": round(x, 1), "y": round(y, 1)}, "output": circuit, "volts": 12, "label_amps": 5,
-        "trip_amps": 5, "trip_seconds": 0.1, "ohms": 0.03,
-    })  # fmt: skip
+    return sheet.add(
+        "devices",
+        "PS",
+        {
+            "kind": "supply",
+            "name": f"Supply {number}",
+            "at": {"x": round(x, 1), "y": round(y, 1)},
+            "output": circuit,
+            "volts": 12,
+            "label_amps": 5,
+            "trip_amps": 5,
+            "trip_seconds": 0.1,
+            "ohms": 0.03,
+        },
+    )
 
 
 def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
@@ -180,23 +228,46 @@ def _for_track(sheet: Sheet, circuit: str) -> None:
 
 
 def add_run(
-    sheet: Sheet, circuit: str, path: list[dict[str, Any]], *, device: str | None, terminal: str | None, ends_at_device: str | None,
-    gauge: str, strands: str, make: str,
-) -> str:  # fmt: skip
+    sheet: Sheet,
+    circuit: str,
+    path: list[dict[str, Any]],
+    *,
+    device: str | None,
+    terminal: str | None,
+    ends_at_device: str | None,
+    gauge: str,
+    strands: str,
+    make: str,
+) -> str:
     """A run along a path under the next free label, without terminals. Answers its id, which is its label."""
     used = {r["label"] for r in sheet["runs"].values()}
     label = next(n for k in itertools.count(1) if (n := f"R{k}") not in used and n not in sheet["runs"])
     sheet["runs"][label] = {
-        "circuit": circuit, "label": label, "gauge": gauge, "strands": strands, "make": make, "spacing": None, "path": path,
-        "fed": {"device": device, "terminal": terminal, "along": 0}, "ends_at_device": ends_at_device, "ends_at_terminal": None, "tape": None,
-    }  # fmt: skip
+        "circuit": circuit,
+        "label": label,
+        "gauge": gauge,
+        "strands": strands,
+        "make": make,
+        "spacing": None,
+        "path": path,
+        "fed": {"device": device, "terminal": terminal, "along": 0},
+        "ends_at_device": ends_at_device,
+        "ends_at_terminal": None,
+        "tape": None,
+    }
     return label
 
 
 def draw_run(
-    sheet: Sheet, points: list[tuple[float, float]], *, device: str | None = None, terminal: str | None = None,
-    gauge: str | None = None, ends_at_device: str | None = None, every: float = TERMINALS_EVERY_MM,
-) -> str:  # fmt: skip
+    sheet: Sheet,
+    points: list[tuple[float, float]],
+    *,
+    device: str | None = None,
+    terminal: str | None = None,
+    gauge: str | None = None,
+    ends_at_device: str | None = None,
+    every: float = TERMINALS_EVERY_MM,
+) -> str:
     """A bus from a device or a terminal along these points, with terminals along it and at its end. Answers its id.
 
     Raises:
@@ -219,9 +290,16 @@ def draw_run(
         (r for r in sheet["runs"].values() if r["circuit"] == circuit), next(iter(sheet["runs"].values()), {})
     )
     label = add_run(
-        sheet, circuit, path, device=device, terminal=terminal, ends_at_device=ends_at_device, gauge=gauge or usual.get("gauge") or in_units("14 AWG", sheet.data["brief"]["units"]),
-        strands=usual.get("strands", "stranded"), make=usual.get("make", "side by side"),
-    )  # fmt: skip
+        sheet,
+        circuit,
+        path,
+        device=device,
+        terminal=terminal,
+        ends_at_device=ends_at_device,
+        gauge=gauge or usual.get("gauge") or in_units("14 AWG", sheet.data["brief"]["units"]),
+        strands=usual.get("strands", "stranded"),
+        make=usual.get("make", "side by side"),
+    )
     if ends_at_device is None:
         length = draw([Bend(**v) for v in path]).length
         count = max(1, math.ceil(length / every - 0.25))

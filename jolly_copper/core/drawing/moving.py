@@ -29,9 +29,25 @@ Erasable = Literal[
     "driver",
     "block",
 ]
-PLURAL = {"board": "boards", "obstacle": "obstacles", "node": "nodes", "track": "tracks", "device": "devices", "run": "runs", "gap": "gaps", "feeder": "feeders",
-          "section": "sections", "terminal": "terminals", "plug": "plugs", "circuit": "circuits", "load": "loads",
-          "signal": "signals", "detector": "detectors", "driver": "drivers", "block": "blocks"}  # fmt: skip
+PLURAL = {
+    "board": "boards",
+    "obstacle": "obstacles",
+    "node": "nodes",
+    "track": "tracks",
+    "device": "devices",
+    "run": "runs",
+    "gap": "gaps",
+    "feeder": "feeders",
+    "section": "sections",
+    "terminal": "terminals",
+    "plug": "plugs",
+    "circuit": "circuits",
+    "load": "loads",
+    "signal": "signals",
+    "detector": "detectors",
+    "driver": "drivers",
+    "block": "blocks",
+}
 
 
 class Moved(Model):
@@ -225,8 +241,9 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
     value = sheet.thing("boards", board)
     outline = [(p["x"], p["y"]) for p in value["outline"]]
     middle = (
-        (min(x for x, _ in outline) + max(x for x, _ in outline)) / 2, (min(y for _, y in outline) + max(y for _, y in outline)) / 2,
-    )  # fmt: skip
+        (min(x for x, _ in outline) + max(x for x, _ in outline)) / 2,
+        (min(y for _, y in outline) + max(y for _, y in outline)) / 2,
+    )
 
     def placed(p: dict[str, Any]) -> dict[str, Any]:
         x = 2 * middle[0] - p["x"] if mirror == "left to right" else p["x"]
@@ -239,10 +256,11 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
         {**value, "name": f"{value['name']} copy"[:80], "outline": [placed(p) for p in value["outline"]]},
     )
     tracks = [
-        i for i, t in sheet["tracks"].items()
+        i
+        for i, t in sheet["tracks"].items()
         if all(inside(outline, v["x"], v["y"]) for v in t["path"])
         and all(inside(outline, n["x"], n["y"]) for n in (sheet["nodes"][t[e]["node"]]["at"] for e in "ab"))
-    ]  # fmt: skip
+    ]
     turned = {"left": "right", "right": "left", "both": "both"}
     nodes: dict[str, str] = {}
     for i in sorted({sheet["tracks"][t][e]["node"] for t in tracks for e in "ab"}):

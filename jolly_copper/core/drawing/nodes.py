@@ -52,9 +52,14 @@ def _cross(a: tuple[float, float], b: tuple[float, float]) -> float:
 
 
 def make_turnout(
-    sheet: Sheet, node_id: str, points: tuple[str, str], through: tuple[str, str] | None, heading: tuple[float, float],
-    leaving: tuple[float, float], frog: str,
-) -> str:  # fmt: skip
+    sheet: Sheet,
+    node_id: str,
+    points: tuple[str, str],
+    through: tuple[str, str] | None,
+    heading: tuple[float, float],
+    leaving: tuple[float, float],
+    frog: str,
+) -> str:
     """Make a joint a turnout: its points and through ends, which way the through leg and the diverging leg leave.
 
     Answers the node's new id.
@@ -130,8 +135,9 @@ def new_stub(sheet: Sheet, node_id: str, x: float, y: float) -> tuple[dict[str, 
     side, half = ("east", size / 2) if along > 0 else ("west", -size / 2)
     port = next(p for k in range(1, 1000) if (p := f"{side}{k}") not in taken)
     return {"node": node_id, "port": port}, (
-        cx + half * math.cos(turn) - aside * math.sin(turn), cy + half * math.sin(turn) + aside * math.cos(turn),
-    )  # fmt: skip
+        cx + half * math.cos(turn) - aside * math.sin(turn),
+        cy + half * math.sin(turn) + aside * math.cos(turn),
+    )
 
 
 def turn_into(sheet: Sheet, node_id: str, kind: str) -> None:
@@ -152,8 +158,14 @@ def turn_into(sheet: Sheet, node_id: str, kind: str) -> None:
 
 
 def set_table(
-    sheet: Sheet, kind: str, x: float, y: float, size: float | None = None, angle: float = 0, bridge: Bridge = "split ring"
-) -> str:  # fmt: skip
+    sheet: Sheet,
+    kind: str,
+    x: float,
+    y: float,
+    size: float | None = None,
+    angle: float = 0,
+    bridge: Bridge = "split ring",
+) -> str:
     """Put a turntable (pit of this diameter) or traverser (bridge of this length) on the plan. Answers its id.
 
     Without a size it gets one to be put right by tape.

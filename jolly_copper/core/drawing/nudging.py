@@ -145,13 +145,17 @@ def _point(sheet: Sheet, thing: dict[str, Any]) -> tuple[float, float]:
 
 
 def _reshape(sheet: Sheet, run: str, path: list[dict[str, Any]], seen: frozenset[str] = frozenset()) -> None:
-    """Gives a bus a new path. What hangs on it stays where it is, as near as the bus still passes; a tape's figure goes.
+    """Gives a bus a new path. What hangs on it stays where it is, as near as the bus still passes; a tape's figure
+    goes.
 
     Branches follow their terminals, and so on outwards; `seen` are the buses done already.
     """
     hung = {
-        (kind, i): _point(sheet, t) for kind in ("terminals", "plugs") for i, t in sheet[kind].items() if t["run"] == run
-    }  # fmt: skip
+        (kind, i): _point(sheet, t)
+        for kind in ("terminals", "plugs")
+        for i, t in sheet[kind].items()
+        if t["run"] == run
+    }
     ends = {key for key in hung if _is_end(sheet, run, sheet[key[0]][key[1]]["along"])}
     sheet["runs"][run]["tape"] = None
     sheet.reshape_run(run, path)

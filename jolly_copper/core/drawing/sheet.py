@@ -65,7 +65,8 @@ class Sheet:
         """
         if i not in self[kind]:
             raise DrawingError(
-                f"There is no {kind.removesuffix('es') if kind.endswith('ches') else kind.removesuffix('s')} {i}; somebody may have removed it."
+                f"There is no {kind.removesuffix('es') if kind.endswith('ches') else kind.removesuffix('s')} {i}; "
+                f"somebody may have removed it."
             )
         return self[kind][i]  # type: ignore[no-any-return]
 
@@ -147,6 +148,16 @@ def bend(x: float, y: float, radius: float | None = None) -> dict[str, Any]:
 def new_node(kind: str, x: float, y: float, **more: Any) -> dict[str, Any]:
     """A node of the document with its usual settings."""
     return {
-        "kind": kind, "at": {"x": round(x, 2), "y": round(y, 2)}, "name": None, "hand": None, "frog": "live", "lies": "through",
-        "contact": "contact", "frog_length": None, "diameter": None, "angle": 0, "bridge": "split ring", **more,
-    }  # fmt: skip
+        "kind": kind,
+        "at": {"x": round(x, 2), "y": round(y, 2)},
+        "name": None,
+        "hand": None,
+        "frog": "live",
+        "lies": "through",
+        "contact": "contact",
+        "frog_length": None,
+        "diameter": None,
+        "angle": 0,
+        "bridge": "split ring",
+        **more,
+    }

@@ -65,7 +65,8 @@ SignalAct = PutSignal | MoveSignal | PutControlBoard | Detect | Running
 
 
 def does(sheet: Sheet, act: SignalAct, parent: str | None) -> tuple[tuple[str, str] | None, str]:
-    """Does one of these acts. parent: for `detect`, the circuit that feeds the stretch now, with its section in `sheet`.
+    """Does one of these acts. parent: for `detect`, the circuit that feeds the stretch now, with its section in
+    `sheet`.
 
     Raises:
         DrawingError: it cannot be done; the sentence says why.
@@ -114,9 +115,15 @@ def put_signal(
     if aspects is None:
         aspects = 2 if wishes["school"] == "two aspects" or kind == "dwarf" else 3
     sheet["signals"][f"S{number}"] = {
-        "name": f"S{number}", "track": track, "at": round(min(max(at, 0.0), sheet.length(track)), 1), "towards": towards, "kind": kind,
-        "aspects": aspects, "heads": heads, "side": "right",
-    }  # fmt: skip
+        "name": f"S{number}",
+        "track": track,
+        "at": round(min(max(at, 0.0), sheet.length(track)), 1),
+        "towards": towards,
+        "kind": kind,
+        "aspects": aspects,
+        "heads": heads,
+        "side": "right",
+    }
     return f"S{number}"
 
 
@@ -129,9 +136,18 @@ def put_board(sheet: Sheet, kind: str, x: float, y: float) -> tuple[tuple[str, s
         return ("detector", i), f"Place {sheet['detectors'][i]['name']}"
     address = max((d["address"] + d["outputs"] for d in sheet["drivers"].values()), default=1)
     number = 1 + len(sheet["drivers"])
-    i = sheet.add("drivers", "DR", {
-        "name": f"Driver {number}", "drives": kind, "at": at, "outputs": sheet.data["brief"]["signalling"]["outputs"], "address": address, "supply": supply,
-    })  # fmt: skip
+    i = sheet.add(
+        "drivers",
+        "DR",
+        {
+            "name": f"Driver {number}",
+            "drives": kind,
+            "at": at,
+            "outputs": sheet.data["brief"]["signalling"]["outputs"],
+            "address": address,
+            "supply": supply,
+        },
+    )
     return ("driver", i), f"Place Driver {number}"
 
 
@@ -142,9 +158,17 @@ def add_detector(sheet: Sheet, at: dict[str, float], supply: str | None) -> str:
     address = max((d["address"] + d["channels"] for d in sheet["detectors"].values()), default=wishes["first_address"])
     number = next_number(sheet["detectors"], "DB")
     sheet["detectors"][f"DB{number}"] = {
-        "name": f"Detector {number}", "kind": wishes["kind"], "at": at, "channels": wishes["channels"], "sensed": wishes["sensed"],
-        "address": address, "drop": usual.drop, "ohms": usual.ohms, "threshold": usual.threshold, "supply": supply,
-    }  # fmt: skip
+        "name": f"Detector {number}",
+        "kind": wishes["kind"],
+        "at": at,
+        "channels": wishes["channels"],
+        "sensed": wishes["sensed"],
+        "address": address,
+        "drop": usual.drop,
+        "ohms": usual.ohms,
+        "threshold": usual.threshold,
+        "supply": supply,
+    }
     return f"DB{number}"
 
 
@@ -177,9 +201,16 @@ def detect(sheet: Sheet, act: Detect, parent: str) -> str:
         raise DrawingError(f"{value['name']} has no free channel.")
     circuit = striped_circuit(sheet, parent, section["name"], value["sensed"])
     sheet["devices"][f"{board}.{channel}"] = {
-        "kind": "detector", "name": f"{value['name']} channel {channel}", "at": value["at"], "input": parent, "output": circuit, "ohms": value["ohms"],
-        "sensed": value["sensed"], "board": board, "channel": channel,
-    }  # fmt: skip
+        "kind": "detector",
+        "name": f"{value['name']} channel {channel}",
+        "at": value["at"],
+        "input": parent,
+        "output": circuit,
+        "ohms": value["ohms"],
+        "sensed": value["sensed"],
+        "board": board,
+        "channel": channel,
+    }
     section["circuit"] = circuit
     return board
 
@@ -206,14 +237,16 @@ def striped_circuit(sheet: Sheet, parent: str, name: str, sensed: str, ink: str 
 
 
 def detach(sheet: Sheet, channels: Collection[str]) -> list[str]:
-    """Take detector channels off: their sections and feeders go back to the bus above. Answers the runs to take away."""
+    """Take detector channels off: their sections and feeders go back to the bus above. Answers the runs to take
+    away."""
     values = {i: sheet["devices"][i] for i in channels}
     above: dict[str, Any] = {d["output"]: d["input"] for d in values.values()}
     runs = [i for i, r in sheet["runs"].items() if r["circuit"] in above or r["ends_at_device"] in values]
     kept = [
-        i for i in runs
+        i
+        for i in runs
         if sheet["runs"][i]["circuit"] not in above and _mate(sheet, values, sheet["runs"][i]) is not None
-    ]  # fmt: skip
+    ]
     for i in kept:  # other channels of the board still need the wire that comes to it
         sheet["runs"][i]["ends_at_device"] = _mate(sheet, values, sheet["runs"][i])
     for value in sheet["feeders"].values():
@@ -231,7 +264,11 @@ def detach(sheet: Sheet, channels: Collection[str]) -> list[str]:
 def _mate(sheet: Sheet, gone: dict[str, Any], run: dict[str, Any]) -> str | None:
     """Another channel of the same board and circuit that stays."""
     was = gone[run["ends_at_device"]]
-    return next((
-        i for i, d in sheet["devices"].items()
-        if i not in gone and d.get("board") == was.get("board") and d["input"] == was["input"] and d.get("board")
-    ), None)  # fmt: skip
+    return next(
+        (
+            i
+            for i, d in sheet["devices"].items()
+            if i not in gone and d.get("board") == was.get("board") and d["input"] == was["input"] and d.get("board")
+        ),
+        None,
+    )

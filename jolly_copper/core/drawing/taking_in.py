@@ -1,4 +1,5 @@
-"""Making joined track of loose lines from a drawing: ends that nearly meet become one joint, ends on a line a turnout."""
+"""Making joined track of loose lines from a drawing: ends that nearly meet become one joint, ends on a line a
+turnout."""
 
 from __future__ import annotations
 
@@ -47,7 +48,8 @@ class Report:
 def take_in(
     sheet: Sheet, lines: Sequence[Line], tolerance: float, like: dict[str, Any], report: Report | None = None
 ) -> Report:
-    """Lay the lines as track. Ends within the tolerance meet; three ends make a turnout, four that run straight a crossing.
+    """Lay the lines as track. Ends within the tolerance meet; three ends make a turnout, four that run straight a
+    crossing.
 
     Args:
         sheet: what to draw on.
@@ -88,9 +90,14 @@ def take_in(
             path[end].update(x=round(x, 2), y=round(y, 2))
         i = sheet.free("tracks", "track-")
         sheet["tracks"][i] = {
-            "name": line.name or f"Track {i.removeprefix('track-')}", "a": ends[0], "b": ends[1], "path": path, "tape": None,
-            "ohms_per_metre": None, **like,
-        }  # fmt: skip
+            "name": line.name or f"Track {i.removeprefix('track-')}",
+            "a": ends[0],
+            "b": ends[1],
+            "path": path,
+            "tape": None,
+            "ohms_per_metre": None,
+            **like,
+        }
         if sheet.line(i).length < SHORTEST_LINE_MM:
             sheet["tracks"].pop(i)
             report.leave("shorter than the tolerance")
@@ -118,9 +125,12 @@ def _clusters(points: Sequence[Bend], tolerance: float) -> list[int]:
     for k, p in enumerate(points):
         cx, cy = math.floor(p.x / size), math.floor(p.y / size)
         near = [
-            j for dx in (-1, 0, 1) for dy in (-1, 0, 1) for j in cells[(cx + dx, cy + dy)]
+            j
+            for dx in (-1, 0, 1)
+            for dy in (-1, 0, 1)
+            for j in cells[(cx + dx, cy + dy)]
             if math.dist((p.x, p.y), (points[j].x, points[j].y)) <= tolerance
-        ]  # fmt: skip
+        ]
         home = found[min(near)] if near else k
         found.append(home)
         cells[(cx, cy)].append(k)
@@ -182,7 +192,8 @@ def _dot(a: tuple[float, float], b: tuple[float, float]) -> float:
 
 
 def _sort_turnout(outward: dict[End, tuple[float, float]]) -> tuple[End, End, End]:
-    """Points, through and diverging ends of three: the two legs lean the same way, the straighter of them is through."""
+    """Points, through and diverging ends of three: the two legs lean the same way, the straighter of them is
+    through."""
     ends = sorted(outward)
     legs = max(
         ((a, b) for k, a in enumerate(ends) for b in ends[k + 1 :]), key=lambda p: _dot(outward[p[0]], outward[p[1]])

@@ -55,9 +55,19 @@ def draw_track(sheet: Sheet, spots: list[Spot], like: dict[str, Any], frog: str 
 def _lay(sheet: Sheet, ends: list[dict[str, Any]], path: list[dict[str, Any]], like: dict[str, Any]) -> str:
     number = sheet.free("tracks", "track-")
     sheet["tracks"][number] = {
-        "name": f"Track {number.removeprefix('track-')}", "a": ends[0], "b": ends[1], "path": path, "tape": None, "code": 83,
-        "metal": "nickel silver", "ohms_per_metre": None, "joiner_every": 914.4, "joiners": "usual", "use": "main", **like,
-    }  # fmt: skip
+        "name": f"Track {number.removeprefix('track-')}",
+        "a": ends[0],
+        "b": ends[1],
+        "path": path,
+        "tape": None,
+        "code": 83,
+        "metal": "nickel silver",
+        "ohms_per_metre": None,
+        "joiner_every": 914.4,
+        "joiners": "usual",
+        "use": "main",
+        **like,
+    }
     if sheet.line(number).length < SHORTEST_MM:
         raise DrawingError("A track needs two places at least 5 mm apart.")
     return number
@@ -166,9 +176,12 @@ def split_track(sheet: Sheet, track: str, at: float) -> str:
     number = sheet.free("tracks", "track-")
     tape = value.get("tape")
     sheet["tracks"][number] = {
-        **value, "name": _second_name(sheet, value["name"]), "a": {"node": joint, "port": "2"}, "path": [v.model_dump() for v in second],
+        **value,
+        "name": _second_name(sheet, value["name"]),
+        "a": {"node": joint, "port": "2"},
+        "path": [v.model_dump() for v in second],
         "tape": round(tape * (1 - share), 1) if tape else None,
-    }  # fmt: skip
+    }
     value.update(
         b={"node": joint, "port": "1"},
         path=[v.model_dump() for v in first],
@@ -214,7 +227,8 @@ def weld(sheet: Sheet, node: str, spot: Spot, frog: str = "live") -> str:
 
 
 def reverse_track(sheet: Sheet, track: str) -> None:
-    """Turn a track's A and B round. Nothing on the railroad changes: left becomes right, distances count from the other end."""
+    """Turn a track's A and B round. Nothing on the railroad changes: left becomes right, distances count from the other
+    end."""
     value, length = sheet.thing("tracks", track), sheet.length(track)
     other = {"left": "right", "right": "left", "both": "both"}
     turned = {"both": "both", "forward": "backward", "backward": "forward"}

@@ -30,10 +30,15 @@ def load_volts(facts: Facts) -> Iterator[Finding]:
             continue
         if wrong == "nothing there":
             yield Finding(
-                key=f"volts:{i}", rule="load volts", severity="must", title=f"No supply reaches {name}",
-                why=f"{circuit} has no supply, or no wire goes there.", mend="Give its circuit a supply, and tie it to a terminal of it.",
-                place=Place("load", i), shows=(i,),
-            )  # fmt: skip
+                key=f"volts:{i}",
+                rule="load volts",
+                severity="must",
+                title=f"No supply reaches {name}",
+                why=f"{circuit} has no supply, or no wire goes there.",
+                mend="Give its circuit a supply, and tie it to a terminal of it.",
+                place=Place("load", i),
+                shows=(i,),
+            )
             continue
         high = wrong == "too high"
         source = facts.tree.fed_by.get(load.circuit)
@@ -48,14 +53,27 @@ def load_volts(facts: Facts) -> Iterator[Finding]:
             # As if all of the loss were in this run, with something to spare for contacts and the supply itself.
             mends = tuple(m for m in [thicken(facts, run, SPARE * (at_source - found.work) / left)] if m)
         yield Finding(
-            key=f"volts:{i}", rule="load volts", severity=severity, title=f"{name}: {print_volts(got)} {'arrives' if high else 'at work'}, {wants}",
-            why="More than it stands wears it out or burns it." if high
-            else f"Of {print_volts(at_source)} at the supply {print_volts(at_source - found.work)} is lost on the way with all at work.",
-            mend="A step-down, or another bus." if high else "A heavier bus, a supply nearer, fewer at once, or a supply that gives what its label says.",
-            place=Place("load", i), shows=(i, *((run,) if run else ())), mends=mends,
-            figures=(("at rest", print_volts(found.rest)), ("at work", print_volts(found.work)), ("at the supply", print_volts(at_source)),
-                     ("tied at", found.terminal or "the supply itself")),
-        )  # fmt: skip
+            key=f"volts:{i}",
+            rule="load volts",
+            severity=severity,
+            title=f"{name}: {print_volts(got)} {'arrives' if high else 'at work'}, {wants}",
+            why="More than it stands wears it out or burns it."
+            if high
+            else f"Of {print_volts(at_source)} at the supply {print_volts(at_source - found.work)} is lost on the way "
+            f"with all at work.",
+            mend="A step-down, or another bus."
+            if high
+            else "A heavier bus, a supply nearer, fewer at once, or a supply that gives what its label says.",
+            place=Place("load", i),
+            shows=(i, *((run,) if run else ())),
+            mends=mends,
+            figures=(
+                ("at rest", print_volts(found.rest)),
+                ("at work", print_volts(found.work)),
+                ("at the supply", print_volts(at_source)),
+                ("tied at", found.terminal or "the supply itself"),
+            ),
+        )
 
 
 @rule("supply asked", "zones")
@@ -65,20 +83,33 @@ def supply_asked(facts: Facts) -> Iterator[Finding]:
         device = facts.layout.devices[asked.device]
         if asked.gives is not None and asked.work > asked.gives + 1e-9:
             yield Finding(
-                key=f"supply:{asked.device}", rule="supply asked", severity="should",
+                key=f"supply:{asked.device}",
+                rule="supply asked",
+                severity="should",
                 title=f"{device.name} is asked for {print_current(asked.work)} and gives {print_current(asked.gives)}",
                 why=f"{print_current(asked.rest)} with all at rest; the rest when all work that may work at once.",
-                mend="A larger supply, a second bus, or fewer at once.", place=Place("device", asked.device), shows=(asked.device,),
-                figures=(("at work", print_current(asked.work)), ("at rest", print_current(asked.rest)), ("gives", print_current(asked.gives))),
-            )  # fmt: skip
+                mend="A larger supply, a second bus, or fewer at once.",
+                place=Place("device", asked.device),
+                shows=(asked.device,),
+                figures=(
+                    ("at work", print_current(asked.work)),
+                    ("at rest", print_current(asked.rest)),
+                    ("gives", print_current(asked.gives)),
+                ),
+            )
         if asked.input_volts is not None and not asked.input_volts >= (device.least_volts or 0):
             volts = "nothing" if math.isnan(asked.input_volts) else print_volts(asked.input_volts)
             yield Finding(
-                key=f"input:{asked.device}", rule="supply asked", severity="must",
+                key=f"input:{asked.device}",
+                rule="supply asked",
+                severity="must",
                 title=f"{device.name} is fed {volts} and needs {print_volts(device.least_volts or 0)}",
-                why="Below that a step-down gives up, and all behind it goes out.", mend="A heavier bus to it, or place it nearer to the supply.",
-                place=Place("device", asked.device), shows=(asked.device,), figures=(("at its input", volts),),
-            )  # fmt: skip
+                why="Below that a step-down gives up, and all behind it goes out.",
+                mend="A heavier bus to it, or place it nearer to the supply.",
+                place=Place("device", asked.device),
+                shows=(asked.device,),
+                figures=(("at its input", volts),),
+            )
 
 
 @rule("turnouts on the track", "zones")
@@ -106,9 +137,16 @@ def turnouts_on_the_track(facts: Facts) -> Iterator[Finding]:
             ]
             mends = (Mend(f"{load.name} to {layout.circuits[elsewhere].name}", patch),)
         yield Finding(
-            key=f"throws:{i}", rule="turnouts on the track", severity="should",
+            key=f"throws:{i}",
+            rule="turnouts on the track",
+            severity="should",
             title=f"{load.name} hangs on {name}: a short there takes away the means to clear it",
-            why="A train that runs through a turnout set against it shorts the district, and the turnout can then not be thrown.",
-            mend=f"Give it a branch of its own from the {SOURCE[layout.brief.control]}, or accessory power, so that turnouts still throw.",
-            place=Place("load", i), shows=(i,), figures=(("district", name),), mends=mends,
-        )  # fmt: skip
+            why="A train that runs through a turnout set against it shorts the district, and the turnout can then not "
+            "be thrown.",
+            mend=f"Give it a branch of its own from the {SOURCE[layout.brief.control]}, or accessory power, so that "
+            f"turnouts still throw.",
+            place=Place("load", i),
+            shows=(i,),
+            figures=(("district", name),),
+            mends=mends,
+        )

@@ -10,6 +10,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     detection,
     feeding,
     filters,
+    joined_rails,
     joining,
     making,
     marking,

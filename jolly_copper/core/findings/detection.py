@@ -22,7 +22,10 @@ from jolly_copper.core.signals.occupancy import sensing
 from jolly_copper.core.signals.sensitivity import MARGIN, sensitivity, vanishing
 
 FEW = 6
-READ_RAIL = "An isolated rail has no feeder: this one ties it to power, so it shows a train for ever. One wire goes from it to its input, and no other."
+READ_RAIL = (
+    "An isolated rail has no feeder: this one ties it to power, so it shows a train for ever. One wire goes "
+    "from it to its input, and no other."
+)
 
 
 @rule("feeder round its detector", "detect")
@@ -52,13 +55,22 @@ def bypassed(facts: Facts) -> Iterator[Finding]:
                 {"op": "add", "path": f"/feeders/{feeder_id}/other", "value": feeder.terminal},
             ]
         yield Finding(
-            key=f"round:{feeder_id}", rule="feeder round its detector", severity="must",
+            key=f"round:{feeder_id}",
+            rule="feeder round its detector",
+            severity="must",
             title=f"Feeder {feeder.label} in {section.name} goes round {device.name}: a train fed by it is not seen",
-            why=READ_RAIL if reads_a_rail(layout, device) else f"Both its wires are on the {layout.circuits[tied].name} bus. All feeders of a section belong behind its channel, with the {colour} wire.",
-            mend=f"Its {colour} wire to a terminal of {circuit.name}; the other stays." if right else f"Run the {colour} wire of {section.name} home first (step Wire, Lay it).",
-            place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id, feeder.terminal), figures=(("channel", device.name), ("tied to", layout.circuits[tied].name)),
+            why=READ_RAIL
+            if reads_a_rail(layout, device)
+            else f"Both its wires are on the {layout.circuits[tied].name} bus. All feeders of a section belong behind "
+            f"its channel, with the {colour} wire.",
+            mend=f"Its {colour} wire to a terminal of {circuit.name}; the other stays."
+            if right
+            else f"Run the {colour} wire of {section.name} home first (step Wire, Lay it).",
+            place=Place("feeder", feeder_id, feeder.track, feeder.at),
+            shows=(feeder_id, feeder.terminal),
+            figures=(("channel", device.name), ("tied to", layout.circuits[tied].name)),
             mends=(Mend(f"Take {feeder.label} behind {device.name}", patch),) if patch else (),
-        )  # fmt: skip
+        )
 
 
 @rule("gap in the wrong rail for detection", "detect")
@@ -88,12 +100,22 @@ def wrong_rail(facts: Facts) -> Iterator[Finding]:
         if nets.net_of[Rail(before, whole)] != nets.net_of[Rail(after, whole)]:
             continue
         yield Finding(
-            key=f"wrong-rail:{gap_id}", rule="gap in the wrong rail for detection", severity="must",
-            title=f"Gap {gap_id} on {layout.tracks[gap.track].name} cuts the {gap.rails} rail, but the {whole} rail is sensed there",
+            key=f"wrong-rail:{gap_id}",
+            rule="gap in the wrong rail for detection",
+            severity="must",
+            title=f"Gap {gap_id} on {layout.tracks[gap.track].name} cuts the {gap.rails} rail, but the {whole} rail "
+            f"is sensed there",
             why=f"{one.name} and {other.name} stay joined in the sensed rail, so a train in either lights both.",
-            mend="Cut the other rail; this gap does no harm and may stay.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track),
-            figures=(("sections", f"{one.name}, {other.name}"),), mends=(Mend(f"Cut both rails at {gap_id}", [{"op": "replace", "path": f"/gaps/{gap_id}/rails", "value": "both"}]),),
-        )  # fmt: skip
+            mend="Cut the other rail; this gap does no harm and may stay.",
+            place=Place("gap", gap_id, gap.track, gap.at),
+            shows=(gap_id, gap.track),
+            figures=(("sections", f"{one.name}, {other.name}"),),
+            mends=(
+                Mend(
+                    f"Cut both rails at {gap_id}", [{"op": "replace", "path": f"/gaps/{gap_id}/rails", "value": "both"}]
+                ),
+            ),
+        )
 
 
 @rule("addresses of detectors", "detect", "book")
@@ -111,14 +133,22 @@ def addresses(facts: Facts) -> Iterator[Finding]:
             if not clash and kind == "drivers":
                 continue  # a hole hurts nobody there
             yield Finding(
-                key=f"address:{i}:{k}", rule="addresses of detectors", severity="must" if clash else "should",
-                title=f"{one.name} and {other.name} both answer to address {other.address}" if clash
+                key=f"address:{i}:{k}",
+                rule="addresses of detectors",
+                severity="must" if clash else "should",
+                title=f"{one.name} and {other.name} both answer to address {other.address}"
+                if clash
                 else f"A hole in the addresses: {one.name} ends at {end - 1}, {other.name} begins at {other.address}",
-                why=f"Two boards at one address report over each other: a {what} shows what the other sees." if clash
-                else "Where boards are counted on one after another the first address without a board ends the count, and all behind it stay silent.",
-                mend=f"{other.name} from address {end}, and those after it on from there.", place=Place("detector" if kind == "detectors" else "driver", k), shows=(i, k),
-                figures=((one.name, f"{one.address} to {end - 1}"), (other.name, f"from {other.address}")), mends=(_renumbered(kind, size, boards),),
-            )  # fmt: skip
+                why=f"Two boards at one address report over each other: a {what} shows what the other sees."
+                if clash
+                else "Where boards are counted on one after another the first address without a board ends the count, "
+                "and all behind it stay silent.",
+                mend=f"{other.name} from address {end}, and those after it on from there.",
+                place=Place("detector" if kind == "detectors" else "driver", k),
+                shows=(i, k),
+                figures=((one.name, f"{one.address} to {end - 1}"), (other.name, f"from {other.address}")),
+                mends=(_renumbered(kind, size, boards),),
+            )
 
 
 def _renumbered(kind: str, size: str, boards: Sequence[tuple[str, DetectorBoard | Driver]]) -> Mend:
@@ -132,7 +162,8 @@ def _renumbered(kind: str, size: str, boards: Sequence[tuple[str, DetectorBoard 
 
 @rule("detector boards and districts", "detect")
 def districts(facts: Facts) -> Iterator[Finding]:
-    """A board whose channels share one input, but lie in two districts; a block in two districts; a reverser behind a detector."""
+    """A board whose channels share one input, but lie in two districts; a block in two districts; a reverser behind a
+    detector."""
     layout = facts.layout
     inputs: dict[str, set[str]] = defaultdict(set)
     for device in layout.devices.values():
@@ -142,20 +173,38 @@ def districts(facts: Facts) -> Iterator[Finding]:
         if DETECTORS[board.kind].common_input and len(inputs[i]) > 1:
             names = " and ".join(sorted(layout.circuits[c].name for c in inputs[i]))
             yield Finding(
-                key=f"board-districts:{i}", rule="detector boards and districts", severity="must",
+                key=f"board-districts:{i}",
+                rule="detector boards and districts",
+                severity="must",
                 title=f"{board.name} has channels in {names}; a board of its kind has one input for all",
-                why="Its channels are joined on the board, so the districts become one: no breaker protects its own part any more.",
-                mend="A board for each district, or current transformers, which join nothing.", place=Place("detector", i), shows=(i,), figures=(("districts", str(len(inputs[i]))),),
-            )  # fmt: skip
+                why="Its channels are joined on the board, so the districts become one: no breaker protects its own "
+                "part any more.",
+                mend="A board for each district, or current transformers, which join nothing.",
+                place=Place("detector", i),
+                shows=(i,),
+                figures=(("districts", str(len(inputs[i]))),),
+            )
         deaf = deaf_kind(layout.brief.control, board.kind)
         if deaf is not None:
             usual = DETECTORS["diode drop"]
             figures = {"kind": "diode drop", "drop": usual.drop, "ohms": usual.ohms, "threshold": usual.threshold}
             yield Finding(
-                key=f"board-kind:{i}", rule="detector boards and districts", severity="must", title=f"{board.name} is of kind {board.kind}, which sees nothing here",
-                why=deaf, mend="Another kind of detector: diodes see any current.", place=Place("detector", i), shows=(i,), figures=(("kind", board.kind),),
-                mends=(Mend("Diode drop instead", [{"op": "add", "path": f"/detectors/{i}/{k}", "value": v} for k, v in figures.items()]),),
-            )  # fmt: skip
+                key=f"board-kind:{i}",
+                rule="detector boards and districts",
+                severity="must",
+                title=f"{board.name} is of kind {board.kind}, which sees nothing here",
+                why=deaf,
+                mend="Another kind of detector: diodes see any current.",
+                place=Place("detector", i),
+                shows=(i,),
+                figures=(("kind", board.kind),),
+                mends=(
+                    Mend(
+                        "Diode drop instead",
+                        [{"op": "add", "path": f"/detectors/{i}/{k}", "value": v} for k, v in figures.items()],
+                    ),
+                ),
+            )
     homes: dict[str, set[str]] = defaultdict(set)
     for section in layout.sections.values():
         if section.block is not None:
@@ -170,31 +219,49 @@ def districts(facts: Facts) -> Iterator[Finding]:
         names = " and ".join(sorted(layout.circuits[c].name for c in circuits))
         turned = any(layout.devices[d].kind in REVERSERS for c in circuits if (d := facts.tree.fed_by.get(c)))
         yield Finding(
-            key=f"block-districts:{block}", rule="detector boards and districts", severity="should",
+            key=f"block-districts:{block}",
+            rule="detector boards and districts",
+            severity="should",
             title=f"Block {layout.blocks[block].name} lies in {names}",
-            why="A reversing section is whole blocks: otherwise a train may stand half in what turns over." if turned
-            else "A trip in one district darkens half a block, and its detectors show a free half where a train stands.",
-            mend="End the block where the district ends: two blocks, each with its own sections.", place=Place("track", parts[0].track, parts[0].track, parts[0].at),
-            shows=tuple(p.track for p in parts), figures=(("circuits", str(len(circuits))),),
-        )  # fmt: skip
+            why="A reversing section is whole blocks: otherwise a train may stand half in what turns over."
+            if turned
+            else "A trip in one district darkens half a block, and its detectors show a free half where a train "
+            "stands.",
+            mend="End the block where the district ends: two blocks, each with its own sections.",
+            place=Place("track", parts[0].track, parts[0].track, parts[0].at),
+            shows=tuple(p.track for p in parts),
+            figures=(("circuits", str(len(circuits))),),
+        )
     for i, device in layout.devices.items():
         above = facts.tree.fed_by.get(device.input or "")
         if device.kind in REVERSERS and above is not None and layout.devices[above].kind == "detector":
             yield Finding(
-                key=f"reverser-behind:{i}", rule="detector boards and districts", severity="should",
-                title=f"{device.name} hangs behind {layout.devices[above].name}: it draws current itself, and changes which rail is sensed",
-                why="A unit that turns polarity over has electronics of its own, which the detector takes for a train. First the reverser, then the detectors of its sections.",
-                mend="Hang the reverser under the district, and a detector under the reverser.", place=Place("device", i), shows=(i, above), figures=(("first in the wire", layout.devices[above].name),),
-            )  # fmt: skip
+                key=f"reverser-behind:{i}",
+                rule="detector boards and districts",
+                severity="should",
+                title=f"{device.name} hangs behind {layout.devices[above].name}: it draws current itself, and changes "
+                f"which rail is sensed",
+                why="A unit that turns polarity over has electronics of its own, which the detector takes for a "
+                "train. First the reverser, then the detectors of its sections.",
+                mend="Hang the reverser under the district, and a detector under the reverser.",
+                place=Place("device", i),
+                shows=(i, above),
+                figures=(("first in the wire", layout.devices[above].name),),
+            )
     for i, load in layout.loads.items():
         above = facts.tree.fed_by.get(load.circuit)
         if above is not None and layout.devices[above].kind == "detector":
             yield Finding(
-                key=f"load-behind:{i}", rule="detector boards and districts", severity="must",
+                key=f"load-behind:{i}",
+                rule="detector boards and districts",
+                severity="must",
                 title=f"{load.name} draws from behind {layout.devices[above].name}: it shows a train that is not there",
-                why="A lamp or a decoder behind a detector draws current for ever.", mend="Feed it from an accessory bus, or from the bus before the detector.",
-                place=Place("load", i), shows=(i, above), figures=(("draws", print_current(load.amps)),),
-            )  # fmt: skip
+                why="A lamp or a decoder behind a detector draws current for ever.",
+                mend="Feed it from an accessory bus, or from the bus before the detector.",
+                place=Place("load", i),
+                shows=(i, above),
+                figures=(("draws", print_current(load.amps)),),
+            )
 
 
 @rule("what detectors see", "detect")
@@ -210,33 +277,53 @@ def sees(facts: Facts) -> Iterator[Finding]:
     for what, names in blind.items():
         row = next(r for r in rows if r.name == names[0])
         yield Finding(
-            key=f"blind:{what[0]}"[:110], rule="what detectors see", severity="should",
-            title=f"{what[0][:1].upper() + what[0][1:]} is not sure to be seen in {', '.join(names[:FEW])}{f' and {len(names) - FEW} more' if len(names) > FEW else ''}",
-            why=f"It draws {print_current(row.engine[1]) if row.engine else '?'}; to be seen every time it should draw {MARGIN:g} times the threshold of {print_current(row.threshold)}.",
-            mend="More turns through the coil, a detector that sees less, or a lamp or resistor in that engine.", place=Place("track", _track(facts, row.number)), shows=(_track(facts, row.number),),
-            figures=(("threshold", print_current(row.threshold)), ("sections", str(len(names)))), source="calculated",
-        )  # fmt: skip
+            key=f"blind:{what[0]}"[:110],
+            rule="what detectors see",
+            severity="should",
+            title=f"{what[0][:1].upper() + what[0][1:]} is not sure to be seen in "
+            f"{', '.join(names[:FEW])}{f' and {len(names) - FEW} more' if len(names) > FEW else ''}",
+            why=f"It draws {print_current(row.engine[1]) if row.engine else '?'}; to be seen every time it should "
+            f"draw {MARGIN:g} times the threshold of {print_current(row.threshold)}.",
+            mend="More turns through the coil, a detector that sees less, or a lamp or resistor in that engine.",
+            place=Place("track", _track(facts, row.number)),
+            shows=(_track(facts, row.number),),
+            figures=(("threshold", print_current(row.threshold)), ("sections", str(len(names)))),
+            source="calculated",
+        )
     ghosts = [r for r in rows if any(g != "wet ballast" for g in r.ghost)]
     for row in ghosts:
         which = next(g for g in row.ghost if g != "wet ballast")
         amps = row.leaks[0] if which == "dry ballast" else row.leaks[1]
         yield Finding(
-            key=f"ghost:{row.name}"[:110], rule="what detectors see", severity="should",
+            key=f"ghost:{row.name}"[:110],
+            rule="what detectors see",
+            severity="should",
             title=f"{which.capitalize()} may show a train in {row.name}, {print_length(row.length, units)} long",
-            why=f"It leaks about {print_current(amps)} and fills with {print_current(row.filling)}; the detector answers at {print_current(row.threshold)}. A guess until measured: rail to rail, nothing on it.",
-            mend="A shorter section, or a detector less eager.", place=Place("track", _track(facts, row.number)), shows=(_track(facts, row.number),),
-            figures=(("leak", print_current(amps)), ("threshold", print_current(row.threshold))), source="calculated from a guess of the ballast, certainty C",
-        )  # fmt: skip
+            why=f"It leaks about {print_current(amps)} and fills with {print_current(row.filling)}; the detector "
+            f"answers at {print_current(row.threshold)}. A guess until measured: rail to rail, nothing on it.",
+            mend="A shorter section, or a detector less eager.",
+            place=Place("track", _track(facts, row.number)),
+            shows=(_track(facts, row.number),),
+            figures=(("leak", print_current(amps)), ("threshold", print_current(row.threshold))),
+            source="calculated from a guess of the ballast, certainty C",
+        )
     gone = vanishing(facts)
     if gone:
         worst = max(gone, key=lambda v: v.wanted - v.axles)
         yield Finding(
-            key="vanish", rule="what detectors see", severity="look",
-            title=f"Cars of {len(gone)} train{'s' if len(gone) != 1 else ''} are not seen by themselves: a car left behind looks like a clear block",
-            why=f"{worst.name} has about {worst.cars} cars without lamps and {worst.axles} resistor axles; so that every car shows, {worst.wanted} are wanted.",
-            mend="Resistor axles on every car, or at least on the last two; step Detect works out how many.", place=Place("train", worst.train), shows=(),
-            figures=(("trains", str(len(gone))), ("axles wanted", str(worst.wanted))), source="calculated",
-        )  # fmt: skip
+            key="vanish",
+            rule="what detectors see",
+            severity="look",
+            title=f"Cars of {len(gone)} train{'s' if len(gone) != 1 else ''} are not seen by themselves: a car left "
+            f"behind looks like a clear block",
+            why=f"{worst.name} has about {worst.cars} cars without lamps and {worst.axles} resistor axles; so that "
+            f"every car shows, {worst.wanted} are wanted.",
+            mend="Resistor axles on every car, or at least on the last two; step Detect works out how many.",
+            place=Place("train", worst.train),
+            shows=(),
+            figures=(("trains", str(len(gone))), ("axles wanted", str(worst.wanted))),
+            source="calculated",
+        )
 
 
 def _track(facts: Facts, number: int) -> str:

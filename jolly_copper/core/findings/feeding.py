@@ -38,18 +38,23 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
         circuit = facts.meant[number]
         patch = add_feeder(facts, circuit, longest.track, at) if circuit else None
         yield Finding(
-            key=f"no-feeder:{longest.track}:{longest.start:.0f}", rule="piece without feeder", severity="must",
+            key=f"no-feeder:{longest.track}:{longest.start:.0f}",
+            rule="piece without feeder",
+            severity="must",
             title=f"{track.name} has no feeder: {print_length(length, units)} of track is dead",
             why="Every end of it is a gap, a table or a bumper, so no joiner can bring power either."
             + (f" {PARKED[layout.brief.control]}" if track.use == "engine terminal" else ""),
-            mend="One feeder pair; heavier if engines stand there.", place=Place("track", longest.track, longest.track, at),
-            shows=(longest.track,), figures=(("dead track", print_length(length, units)),),
+            mend="One feeder pair; heavier if engines stand there.",
+            place=Place("track", longest.track, longest.track, at),
+            shows=(longest.track,),
+            figures=(("dead track", print_length(length, units)),),
             mends=(Mend(f"Feeder for {track.name}", patch),) if patch else (),
-        )  # fmt: skip
+        )
 
 
 def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
-    """For every sample point: mm along the track, and joiners in a row, to the nearest feeder without crossing a gap."""
+    """For every sample point: mm along the track, and joiners in a row, to the nearest feeder without crossing a
+    gap."""
     points, spans = facts.points, facts.network.spans
     count = len(points)
     links: list[tuple[int, int, float, float]] = []  # from, to, mm, joiners
@@ -129,22 +134,36 @@ def spacing(facts: Facts) -> Iterator[Finding]:
         mends = (Mend(f"Feeder on {track.name}", patch),) if patch else ()
         if hangs:
             yield Finding(
-                key=f"joiners:{track_id}", rule="feeder spacing", severity="should",
+                key=f"joiners:{track_id}",
+                rule="feeder spacing",
+                severity="should",
                 title=f"The end of {track.name} hangs on {worst_joiners} joiners in a row",
-                why=f"Its nearest feeder is {print_length(max((float(mm[row]) for row in ends), default=0.0), units)} away and no other way leads there. Joiners "
+                why=f"Its nearest feeder is {print_length(max((float(mm[row]) for row in ends), default=0.0), units)} "
+                f"away and no other way leads there. Joiners "
                 f"loosen and oxidise; these are put at “{track.joiners}”.",
-                mend="A feeder near its end, or solder the joiners.", place=Place("track", track_id, track_id, at), shows=(track_id,),
-                figures=(("joiners in a row", str(worst_joiners)), ("house rule", f"{rules.joiners_in_a_row:g}")), mends=mends,
-            )  # fmt: skip
+                mend="A feeder near its end, or solder the joiners.",
+                place=Place("track", track_id, track_id, at),
+                shows=(track_id,),
+                figures=(("joiners in a row", str(worst_joiners)), ("house rule", f"{rules.joiners_in_a_row:g}")),
+                mends=mends,
+            )
         else:
             yield Finding(
-                key=f"spacing:{track_id}", rule="feeder spacing", severity="should" if apart > 1.5 * limit else "look",
-                title=f"Feeders on {track.name} are {print_length(apart, units)} apart; code {track.code} wants {print_length(limit, units)}",
-                why="Code 55 has more than twice the resistance of code 83; between feeders the rail and its joiners carry everything."
-                if light else "Between feeders the rail and its joiners carry everything.",
-                mend="One more feeder in the middle.", place=Place("track", track_id, track_id, at), shows=(track_id,),
-                figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))), mends=mends,
-            )  # fmt: skip
+                key=f"spacing:{track_id}",
+                rule="feeder spacing",
+                severity="should" if apart > 1.5 * limit else "look",
+                title=f"Feeders on {track.name} are {print_length(apart, units)} apart; code {track.code} wants "
+                f"{print_length(limit, units)}",
+                why="Code 55 has more than twice the resistance of code 83; between feeders the rail and its joiners "
+                "carry everything."
+                if light
+                else "Between feeders the rail and its joiners carry everything.",
+                mend="One more feeder in the middle.",
+                place=Place("track", track_id, track_id, at),
+                shows=(track_id,),
+                figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))),
+                mends=mends,
+            )
 
 
 def _farthest(facts: Facts, mm: np.ndarray, rows: list[int]) -> tuple[float, float]:

@@ -22,12 +22,18 @@ def filter_detected(facts: Facts) -> Iterator[Finding]:
             continue
         name = layout.devices[detector].name
         yield Finding(
-            key=f"filter-detected:{i}", rule="filter behind a detector", severity="must",
+            key=f"filter-detected:{i}",
+            rule="filter behind a detector",
+            severity="must",
             title=f"The filter at the end of bus {run.label} is behind {name}",
-            why="Every edge of the signal drives current through the filter: the detector shows a train that is not there, for ever.",
-            mend="Take the filter off, or hang it on the bus before the detector.", place=Place("run", i), shows=(i, detector),
-            figures=(("detector", name),), mends=(Mend(f"Take the filter off {run.label}", [{"op": "remove", "path": f"/runs/{i}/filter"}]),),
-        )  # fmt: skip
+            why="Every edge of the signal drives current through the filter: the detector shows a train that is not "
+            "there, for ever.",
+            mend="Take the filter off, or hang it on the bus before the detector.",
+            place=Place("run", i),
+            shows=(i, detector),
+            figures=(("detector", name),),
+            mends=(Mend(f"Take the filter off {run.label}", [{"op": "remove", "path": f"/runs/{i}/filter"}]),),
+        )
 
 
 @rule("filter resistor too small")
@@ -44,11 +50,19 @@ def filter_heats(facts: Facts) -> Iterator[Finding]:
             continue
         wants = safe_rating(heat)
         yield Finding(
-            key=f"filter-heat:{i}", rule="filter resistor too small", severity="must" if run.filter.watts < HALF_WATT_SCHOOL * heat else "should",
+            key=f"filter-heat:{i}",
+            rule="filter resistor too small",
+            severity="must" if run.filter.watts < HALF_WATT_SCHOOL * heat else "should",
             title=f"The filter resistor of bus {run.label} gives off {heat:.2f} W and is rated {run.filter.watts:g} W",
-            why="It sits in still air under a board, beside wood. At its full rating a resistor is hot enough to burn skin and char paint.",
-            mend=f"One of {wants:g} W, flameproof, in free air. Half a watt is one school at the volts of small scales; it runs over its rating.", place=Place("run", i), shows=(i,),
+            why="It sits in still air under a board, beside wood. At its full rating a resistor is hot enough to burn "
+            "skin and char paint.",
+            mend=f"One of {wants:g} W, flameproof, in free air. Half a watt is one school at the volts of small "
+            f"scales; it runs over its rating.",
+            place=Place("run", i),
+            shows=(i,),
             figures=(("heat", f"{heat:.2f} W"), ("rated", f"{run.filter.watts:g} W")),
-            mends=(Mend(f"Rated {wants:g} W", [{"op": "replace", "path": f"/runs/{i}/filter/watts", "value": wants}]),) if wants >= 2 * heat else (),
+            mends=(Mend(f"Rated {wants:g} W", [{"op": "replace", "path": f"/runs/{i}/filter/watts", "value": wants}]),)
+            if wants >= 2 * heat
+            else (),
             source="calculated, checked against a circuit simulator",
-        )  # fmt: skip
+        )

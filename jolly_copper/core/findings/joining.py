@@ -44,25 +44,46 @@ def crowded(facts: Facts) -> Iterator[Finding]:
             spare = layout.brief.rules.spare_posts
             if terminal.kind == "screw strip" and takes - tied[i] < spare:
                 yield Finding(
-                    key=f"no-spare:{i}", rule="terminal too crowded", severity="look",
-                    title=f"Terminal {i} has {takes - tied[i]:g} posts for another pair; the house wants {spare:g} spare",
-                    why="Next year's feeder, or the wire that broke off, has nowhere to go.", mend="A longer strip while it is being mounted.", place=Place("terminal", i),
-                    shows=(i,), figures=(("pairs", str(tied[i])), ("takes", str(takes))),
-                    mends=(Mend(f"{i} as a strip for {takes + round(spare)} pairs", [{"op": "add", "path": f"/terminals/{i}/pairs", "value": takes + round(spare)}]),),
-                )  # fmt: skip
+                    key=f"no-spare:{i}",
+                    rule="terminal too crowded",
+                    severity="look",
+                    title=f"Terminal {i} has {takes - tied[i]:g} posts for another pair; the house wants {spare:g} "
+                    f"spare",
+                    why="Next year's feeder, or the wire that broke off, has nowhere to go.",
+                    mend="A longer strip while it is being mounted.",
+                    place=Place("terminal", i),
+                    shows=(i,),
+                    figures=(("pairs", str(tied[i])), ("takes", str(takes))),
+                    mends=(
+                        Mend(
+                            f"{i} as a strip for {takes + round(spare)} pairs",
+                            [{"op": "add", "path": f"/terminals/{i}/pairs", "value": takes + round(spare)}],
+                        ),
+                    ),
+                )
             continue
         kind = "screw strip" if terminal.kind == "screw strip" else terminal.kind
         feeders = [f for f in layout.feeders.values() if f.terminal == i]
         yield Finding(
-            key=f"crowded:{i}", rule="terminal too crowded", severity="should",
+            key=f"crowded:{i}",
+            rule="terminal too crowded",
+            severity="should",
             title=f"Terminal {i} has {tied[i]} pairs of wire; a {kind} takes {takes}",
             why="More wires under a screw than it holds work loose, warm up and fall off years later, on an open day.",
-            mend="A second strip beside it, joined by a short jumper of the bus gauge; or join feeders first and run one pair in.",
-            place=Place("terminal", i), shows=(i, *(k for k, f in layout.feeders.items() if f.terminal == i)),
+            mend="A second strip beside it, joined by a short jumper of the bus gauge; or join feeders first and run "
+            "one pair in.",
+            place=Place("terminal", i),
+            shows=(i, *(k for k, f in layout.feeders.items() if f.terminal == i)),
             figures=(("pairs", str(tied[i])), ("takes", str(takes)), ("feeders", str(len(feeders)))),
-            mends=(Mend(f"{i} as two strips with a jumper", [{"op": "add", "path": f"/terminals/{i}/pairs", "value": 2 * takes - 1}]),)
-            if tied[i] <= 2 * takes - 1 and terminal.kind == "screw strip" else (),
-        )  # fmt: skip
+            mends=(
+                Mend(
+                    f"{i} as two strips with a jumper",
+                    [{"op": "add", "path": f"/terminals/{i}/pairs", "value": 2 * takes - 1}],
+                ),
+            )
+            if tied[i] <= 2 * takes - 1 and terminal.kind == "screw strip"
+            else (),
+        )
 
 
 @rule("connector not rated for its wire", "book")
@@ -74,15 +95,26 @@ def not_rated(facts: Facts) -> Iterator[Finding]:
         which = ", ".join(places[:3]) + (f" and {len(places) - 3} more" if len(places) > 3 else "")
         many = len(places) > 1
         yield Finding(
-            key=f"connector:{run_id}:{kind}:{gauge}", rule="connector not rated for its wire", severity="must",
+            key=f"connector:{run_id}:{kind}:{gauge}",
+            rule="connector not rated for its wire",
+            severity="must",
             title=f"{gauge} does not fit the {kind}{'s' if many else ''} {which} on bus {run.label}",
-            why=f"Such connectors take {takes.words}. A wire too thin slips out, one too thick is held by a few strands: both burn.",
-            mend="Connectors that say they take this gauge, or solder. What is printed on the connector in hand comes first.",
-            place=Place("terminal", places[0]), shows=tuple(places), figures=(("gauge", gauge), ("takes", takes.words)),
-            mends=(Mend(
-                f"Solder at {which}", [{"op": "replace", "path": f"/terminals/{i}/kind", "value": "soldered"} for i in places],
-            ),) if fits(CONNECTORS["soldered"], read_gauge(gauge)) else (),
-        )  # fmt: skip
+            why=f"Such connectors take {takes.words}. A wire too thin slips out, one too thick is held by a few "
+            f"strands: both burn.",
+            mend="Connectors that say they take this gauge, or solder. What is printed on the connector in hand comes "
+            "first.",
+            place=Place("terminal", places[0]),
+            shows=tuple(places),
+            figures=(("gauge", gauge), ("takes", takes.words)),
+            mends=(
+                Mend(
+                    f"Solder at {which}",
+                    [{"op": "replace", "path": f"/terminals/{i}/kind", "value": "soldered"} for i in places],
+                ),
+            )
+            if fits(CONNECTORS["soldered"], read_gauge(gauge))
+            else (),
+        )
     by_run: dict[str, list[str]] = {}
     for i, plug in layout.plugs.items():
         if not plug_holds(plug, read_gauge(layout.runs[plug.run].gauge)):
@@ -91,13 +123,22 @@ def not_rated(facts: Facts) -> Iterator[Finding]:
         run = layout.runs[run_id]
         names = ", ".join(plugs)
         yield Finding(
-            key=f"connector:{run_id}:plug", rule="connector not rated for its wire", severity="must",
+            key=f"connector:{run_id}:plug",
+            rule="connector not rated for its wire",
+            severity="must",
             title=f"{run.gauge} of bus {run.label} does not fit plug{'s' if len(plugs) > 1 else ''} {names}",
             why=f"Two-pole plugs of the usual size take {PLUG.words}. A contact held by a few strands burns.",
-            mend="Larger plugs that say they take this gauge.", place=Place("plug", plugs[0]), shows=(*plugs, run_id),
+            mend="Larger plugs that say they take this gauge.",
+            place=Place("plug", plugs[0]),
+            shows=(*plugs, run_id),
             figures=(("gauge", run.gauge), ("takes", PLUG.words)),
-            mends=(Mend(f"{names} as plugs that take {run.gauge}", [{"op": "add", "path": f"/plugs/{i}/takes", "value": run.gauge} for i in plugs]),),
-        )  # fmt: skip
+            mends=(
+                Mend(
+                    f"{names} as plugs that take {run.gauge}",
+                    [{"op": "add", "path": f"/plugs/{i}/takes", "value": run.gauge} for i in plugs],
+                ),
+            ),
+        )
 
 
 def _misfits(layout: Layout) -> dict[tuple[str, TerminalKind, str], list[str]]:
@@ -137,13 +178,17 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
             taken.add(plug)
             patch.append({"op": "add", "path": f"/plugs/{plug}", "value": {"run": run_id, "along": round(at, 1)}})
         yield Finding(
-            key=f"plug-missing:{run_id}", rule="plug missing at a joint", severity="should",
+            key=f"plug-missing:{run_id}",
+            rule="plug missing at a joint",
+            severity="should",
             title=f"Bus {run.label} crosses the edge of {names} without a plug, {where} from its start",
             why="The board lifts out: somebody will cut this wire, or forget it and tear it.",
-            mend="A plug at each joint, its socket on the side that can be live.", place=Place("run", run_id), shows=(run_id,),
+            mend="A plug at each joint, its socket on the side that can be live.",
+            place=Place("run", run_id),
+            shows=(run_id,),
             figures=(("joints without a plug", str(len(wanting))),),
             mends=(Mend(f"{len(wanting)} plug{'' if len(wanting) == 1 else 's'} in {run.label}", patch),),
-        )  # fmt: skip
+        )
     for i, feeder in layout.feeders.items() if lifting else ():
         ends = (
             point_on_track(layout, feeder.track, feeder.at),
@@ -155,13 +200,19 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
         across = [b for b in (rail, tied) if b in lifting]
         board = board_name(layout, across[0])
         yield Finding(
-            key=f"plug-missing:{i}", rule="plug missing at a joint", severity="should",
-            title=f"Feeder {feeder.label} goes from {board_name(layout, rail)} to a terminal on {board_name(layout, tied)}",
+            key=f"plug-missing:{i}",
+            rule="plug missing at a joint",
+            severity="should",
+            title=f"Feeder {feeder.label} goes from {board_name(layout, rail)} to a terminal on "
+            f"{board_name(layout, tied)}",
             why=f"{board} lifts out, and a feeder has no plug: its rail and its terminal belong on the same board.",
-            mend=f"A terminal of bus {layout.runs[layout.terminals[feeder.terminal].run].label} on {board_name(layout, rail)}, and the feeder tied there.",
-            place=Place("feeder", i, feeder.track, feeder.at), shows=(i, feeder.terminal),
-            figures=(("rail on", board_name(layout, rail)), ("tied on", board_name(layout, tied))), mends=_terminal_here(layout, i, rail),
-        )  # fmt: skip
+            mend=f"A terminal of bus {layout.runs[layout.terminals[feeder.terminal].run].label} on "
+            f"{board_name(layout, rail)}, and the feeder tied there.",
+            place=Place("feeder", i, feeder.track, feeder.at),
+            shows=(i, feeder.terminal),
+            figures=(("rail on", board_name(layout, rail)), ("tied on", board_name(layout, tied))),
+            mends=_terminal_here(layout, i, rail),
+        )
 
 
 def _lifts(lifting: Mapping[str, Board], x: float, y: float) -> str | None:

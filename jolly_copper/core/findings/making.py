@@ -1,4 +1,5 @@
-"""Rules about how wires are made and where they lie: cut lengths, how two wires lie to each other, what is in the way."""
+"""Rules about how wires are made and where they lie: cut lengths, how two wires lie to each other, what is in the
+way."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ from jolly_copper.core.layout.geometry import Polyline, crossings, draw, inside
 from jolly_copper.core.quantities import print_length
 
 TAPE_SHORT = 0.97
-"""A tape that reads less than this share of the straight way on the plan was read wrong, or the plan is. Common practice, no source."""
+"""A tape that reads less than this share of the straight way on the plan was read wrong, or the plan is. Common
+practice, no source."""
 
 
 @rule("cut too short", "book")
@@ -38,26 +40,46 @@ def cut_too_short(facts: Facts) -> Iterator[Finding]:
             continue
         reaches = cut > length
         yield Finding(
-            key=f"cut-short:{kind}:{i}", rule="cut too short", severity="should" if reaches else "must",
+            key=f"cut-short:{kind}:{i}",
+            rule="cut too short",
+            severity="should" if reaches else "must",
             title=f"{'Bus' if kind == 'run' else 'Feeder'} {label} is cut to {print_length(cut, units)}; "
-            + (f"with slack it wants {print_length(want, units)}" if reaches else f"the way alone is {print_length(length, units)}"),
-            why="Slack is what lets an end be stripped again, a terminal be moved, and a board be dropped for work." if reaches
+            + (
+                f"with slack it wants {print_length(want, units)}"
+                if reaches
+                else f"the way alone is {print_length(length, units)}"
+            ),
+            why="Slack is what lets an end be stripped again, a terminal be moved, and a board be dropped for work."
+            if reaches
             else "It does not reach, or only pulled tight: it comes off when somebody leans on the board.",
-            mend="Cut it anew, or move its terminal nearer.", place=_place(layout, kind, i), shows=(i,),
-            figures=(("cut to", print_length(cut, units)), ("way", print_length(length, units)), ("with slack", print_length(want, units))),
+            mend="Cut it anew, or move its terminal nearer.",
+            place=_place(layout, kind, i),
+            shows=(i,),
+            figures=(
+                ("cut to", print_length(cut, units)),
+                ("way", print_length(length, units)),
+                ("with slack", print_length(want, units)),
+            ),
             mends=(Mend(f"{label} will be cut anew", [{"op": "remove", "path": f"/{kind}s/{i}/cut"}]),),
             source="house rule: slack at each end and along the way",
-        )  # fmt: skip
+        )
     for kind, i, label, tape, straight in _taped(layout):
         if tape < TAPE_SHORT * straight:
             yield Finding(
-                key=f"tape-short:{kind}:{i}", rule="cut too short", severity="look",
-                title=f"{label} measures {print_length(tape, units)} by tape, but its ends are {print_length(straight, units)} apart on the plan",
-                why="A wire is never shorter than the straight way. It would be cut too short, or the plan is not to scale here.",
-                mend="Measure again, or let the plan say how long it is.", place=_place(layout, kind, i), shows=(i,),
+                key=f"tape-short:{kind}:{i}",
+                rule="cut too short",
+                severity="look",
+                title=f"{label} measures {print_length(tape, units)} by tape, but its ends are "
+                f"{print_length(straight, units)} apart on the plan",
+                why="A wire is never shorter than the straight way. It would be cut too short, or the plan is not to "
+                "scale here.",
+                mend="Measure again, or let the plan say how long it is.",
+                place=_place(layout, kind, i),
+                shows=(i,),
                 figures=(("by tape", print_length(tape, units)), ("straight", print_length(straight, units))),
-                mends=(Mend("Go by the plan", [{"op": "remove", "path": f"/{kind}s/{i}/tape"}]),), source="geometry",
-            )  # fmt: skip
+                mends=(Mend("Go by the plan", [{"op": "remove", "path": f"/{kind}s/{i}/tape"}]),),
+                source="geometry",
+            )
 
 
 def _place(layout: Layout, kind: str, i: str) -> Place:
@@ -74,7 +96,10 @@ def _taped(layout: Layout) -> Iterator[tuple[str, str, str, float, float]]:
             yield "run", i, f"Bus {run.label}", run.tape, math.dist(line.point(0), line.point(line.length))
     for i, feeder in layout.feeders.items():
         if feeder.tape:
-            straight = math.dist(point_on_track(layout, feeder.track, feeder.at), terminal_point(layout, layout.terminals[feeder.terminal]))  # fmt: skip
+            straight = math.dist(
+                point_on_track(layout, feeder.track, feeder.at),
+                terminal_point(layout, layout.terminals[feeder.terminal]),
+            )
             yield "feeder", i, f"Feeder {feeder.label}", feeder.tape, straight
 
 
@@ -92,15 +117,23 @@ def too_long_for_its_make(facts: Facts) -> Iterator[Finding]:
             continue
         lies = "with its two wires apart" if run.make == "apart" else "side by side"
         yield Finding(
-            key=f"make:{i}", rule="run longer than its make allows", severity="should" if run.make == "apart" else "look",
-            title=f"Bus {run.label} runs {print_length(length, units)} {lies}; the house rule is {print_length(limit, units)}",
-            why="Inductance grows with the length and with how far apart the two wires lie. It slows the edges of the signal, and "
-            "makes a short at the far end look smaller to its breaker." if run.make == "apart"
-            else "Schools differ: some twist everything over this length, others see no benefit without symptoms. Step Wire, Waveform, shows what it does here.",
-            mend="Twist it two or three turns a foot, or lay paired cable.", place=Place("run", i), shows=(i,),
+            key=f"make:{i}",
+            rule="run longer than its make allows",
+            severity="should" if run.make == "apart" else "look",
+            title=f"Bus {run.label} runs {print_length(length, units)} {lies}; the house rule is "
+            f"{print_length(limit, units)}",
+            why="Inductance grows with the length and with how far apart the two wires lie. It slows the edges of the "
+            "signal, and "
+            "makes a short at the far end look smaller to its breaker."
+            if run.make == "apart"
+            else "Schools differ: some twist everything over this length, others see no benefit without symptoms. "
+            "Step Wire, Waveform, shows what it does here.",
+            mend="Twist it two or three turns a foot, or lay paired cable.",
+            place=Place("run", i),
+            shows=(i,),
             figures=(("length", print_length(length, units)), ("at most", print_length(limit, units))),
             mends=(Mend(f"Twist {run.label}", [{"op": "replace", "path": f"/runs/{i}/make", "value": "twisted"}]),),
-        )  # fmt: skip
+        )
 
 
 @rule("wire through an obstacle", "book")
@@ -120,12 +153,18 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
             if met or inside(thing.corners, *line.point(line.length / 2)):
                 at = met[0] if met else line.length / 2
                 yield Finding(
-                    key=f"obstacle:{k}:{i}", rule="wire through an obstacle", severity="should",
+                    key=f"obstacle:{k}:{i}",
+                    rule="wire through an obstacle",
+                    severity="should",
                     title=f"Bus {run.label} goes through {_thing(layout, k)}, {print_length(at, units)} from its start",
-                    why="Drawn so, it is cut too short for the way round; drilled so, it may weaken what holds the board, or meet a moving part.",
+                    why="Drawn so, it is cut too short for the way round; drilled so, it may weaken what holds the "
+                    "board, or meet a moving part.",
                     mend="Draw it round; or through a hole, if that is meant: then accept this and say so.",
-                    place=Place("run", i), shows=(i, k), figures=(("from its start", print_length(at, units)),), source="geometry",
-                )  # fmt: skip
+                    place=Place("run", i),
+                    shows=(i, k),
+                    figures=(("from its start", print_length(at, units)),),
+                    source="geometry",
+                )
     for i, feeder in layout.feeders.items():
         ends = (
             point_on_track(layout, feeder.track, feeder.at),
@@ -134,12 +173,18 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
         for k, thing in layout.obstacles.items():
             if not _beside(boxes[k], *ends) and crossings(_straight(*ends), [thing.corners]):
                 yield Finding(
-                    key=f"obstacle:{k}:{i}", rule="wire through an obstacle", severity="look",
+                    key=f"obstacle:{k}:{i}",
+                    rule="wire through an obstacle",
+                    severity="look",
                     title=f"Feeder {feeder.label} goes through {_thing(layout, k)}",
-                    why="The straight way from rail to terminal is blocked: it needs more wire than its cut length says.",
+                    why="The straight way from rail to terminal is blocked: it needs more wire than its cut length "
+                    "says.",
                     mend="Measure the way round by tape and type it in, or tie it elsewhere.",
-                    place=Place("feeder", i, feeder.track, feeder.at), shows=(i, k), figures=(("in the way", thing.name),), source="geometry",
-                )  # fmt: skip
+                    place=Place("feeder", i, feeder.track, feeder.at),
+                    shows=(i, k),
+                    figures=(("in the way", thing.name),),
+                    source="geometry",
+                )
 
 
 Box = tuple[float, float, float, float]

@@ -13,9 +13,21 @@ from jolly_copper.core.layout.document import Circuit, Layout
 from jolly_copper.core.layout.geometry import draw
 
 PAIRS = (
-    ("red", "black"), ("orange", "black"), ("blue", "white"), ("green", "white"), ("yellow", "brown"), ("purple", "grey"), ("blue", "yellow"),
-    ("green", "brown"), ("red", "white"), ("orange", "grey"), ("purple", "white"), ("pink", "black"), ("blue", "grey"), ("green", "yellow"),
-)  # fmt: skip
+    ("red", "black"),
+    ("orange", "black"),
+    ("blue", "white"),
+    ("green", "white"),
+    ("yellow", "brown"),
+    ("purple", "grey"),
+    ("blue", "yellow"),
+    ("green", "brown"),
+    ("red", "white"),
+    ("orange", "grey"),
+    ("purple", "white"),
+    ("pink", "black"),
+    ("blue", "grey"),
+    ("green", "yellow"),
+)
 """Pairs to offer, each told from the next in poor light. Ours; no source."""
 STEP_MM = 100.0
 
@@ -31,9 +43,14 @@ def colours(facts: Facts) -> Iterator[Finding]:
     for i, circuit in laid.items():
         if circuit.colour_a == circuit.colour_b:
             yield _found(
-                layout, f"colours-same:{i}", "must", i, (i,), f"Both wires of {circuit.name} are {circuit.colour_a}",
+                layout,
+                f"colours-same:{i}",
+                "must",
+                i,
+                (i,),
+                f"Both wires of {circuit.name} are {circuit.colour_a}",
                 "Nobody can tell which goes to which rail; one crossed pair is a dead short.",
-            )  # fmt: skip
+            )
     names, boards = list(laid), _boards_of(layout, laid)
     by_district = layout.brief.rules.colours_by_district
     for n, i in enumerate(names):
@@ -43,36 +60,60 @@ def colours(facts: Facts) -> Iterator[Finding]:
                 kinds = {one.purpose, other.purpose}
                 if len(kinds) == 2:
                     yield _found(
-                        layout, f"colours-shared:{i}:{k}", "should", k if other.purpose != "track" else i, (i, k),
+                        layout,
+                        f"colours-shared:{i}:{k}",
+                        "should",
+                        k if other.purpose != "track" else i,
+                        (i, k),
                         f"{one.name} and {other.name} wear the same colours, {one.colour_a} and {one.colour_b}",
-                        "One is track, the other accessories: tied together by mistake, track power is on the accessory supply.",
-                    )  # fmt: skip
+                        "One is track, the other accessories: tied together by mistake, track power is on the "
+                        "accessory supply.",
+                    )
                 elif by_district and kinds == {"track"} and (both := boards[i] & boards[k]):
                     where = ", ".join(board_name(layout, b) for b in sorted(both, key=str)[:3])
                     yield _found(
-                        layout, f"colours-shared:{i}:{k}", "should", k, (i, k),
+                        layout,
+                        f"colours-shared:{i}:{k}",
+                        "should",
+                        k,
+                        (i, k),
                         f"{one.name} and {other.name} wear the same colours, and both lie at {where}",
-                        "By house rule each district has its own pair, so that a helper under the board knows which wire belongs where.",
-                    )  # fmt: skip
+                        "By house rule each district has its own pair, so that a helper under the board knows which "
+                        "wire belongs where.",
+                    )
             elif ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}) and (boards[i] & boards[k]):
                 shared = ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}).pop()
                 yield _found(
-                    layout, f"colours-crossed:{i}:{k}", "look", k, (i, k),
+                    layout,
+                    f"colours-crossed:{i}:{k}",
+                    "look",
+                    k,
+                    (i, k),
                     f"{shared.capitalize()} is wire A in one and wire B in the other: {one.name} and {other.name}",
                     "Where both are under one board a helper ties one the wrong way round.",
-                )  # fmt: skip
+                )
     if not by_district:
         pairs = {_pair(c) for c in laid.values() if c.purpose == "track"}
         if len(pairs) > 1:
             first = next(i for i, c in laid.items() if c.purpose == "track")
             odd = [i for i, c in laid.items() if c.purpose == "track" and _pair(c) != _pair(laid[first])]
             yield Finding(
-                key="colours-many", rule="colour code broken", severity="look",
+                key="colours-many",
+                rule="colour code broken",
+                severity="look",
                 title=f"All track wears one pair by house rule, but {len(pairs)} pairs are in use",
-                why="A helper who learned one pair takes another for accessories.", mend="One pair for all track, or the other house rule.",
-                place=Place("circuit", odd[0]), shows=tuple(odd), figures=(("pairs in use", str(len(pairs))),),
-                mends=(Mend(f"All track {laid[first].colour_a} and {laid[first].colour_b}", [op for i in odd for op in _wear(i, _pair(laid[first]))]),),
-            )  # fmt: skip
+                why="A helper who learned one pair takes another for accessories.",
+                mend="One pair for all track, or the other house rule.",
+                place=Place("circuit", odd[0]),
+                shows=tuple(odd),
+                figures=(("pairs in use", str(len(pairs))),),
+                mends=(
+                    Mend(
+                        f"All track {laid[first].colour_a} and {laid[first].colour_b}",
+                        [op for i in odd for op in _wear(i, _pair(laid[first]))],
+                    ),
+                ),
+            )
 
 
 def _found(
@@ -84,12 +125,19 @@ def _found(
     runs = tuple(i for i, r in layout.runs.items() if r.circuit in about)
     first = next((i for i, r in layout.runs.items() if r.circuit == mended), None)
     return Finding(
-        key=key, rule="colour code broken", severity=severity,
-        title=title, why=why, mend="Another pair for one of them, before more wire is cut.",
-        place=Place("run", first) if first else Place("circuit", mended), shows=runs,
-        figures=tuple((layout.circuits[i].name, f"{layout.circuits[i].colour_a} + {layout.circuits[i].colour_b}") for i in about),
+        key=key,
+        rule="colour code broken",
+        severity=severity,
+        title=title,
+        why=why,
+        mend="Another pair for one of them, before more wire is cut.",
+        place=Place("run", first) if first else Place("circuit", mended),
+        shows=runs,
+        figures=tuple(
+            (layout.circuits[i].name, f"{layout.circuits[i].colour_a} + {layout.circuits[i].colour_b}") for i in about
+        ),
         mends=(Mend(f"{name} in {free[0]} and {free[1]}", _wear(mended, free)),) if free else (),
-    )  # fmt: skip
+    )
 
 
 def _wear(circuit: str, pair: tuple[str, str]) -> list[dict[str, object]]:
@@ -137,9 +185,14 @@ def repeated(facts: Facts) -> Iterator[Finding]:
         names = " and ".join(f"{'bus' if k == 'run' else 'feeder'} {i}" for k, i in things[:3])
         place = Place("feeder", last, thing.track, thing.at) if kind == "feeder" else Place("run", last)  # type: ignore[union-attr]
         yield Finding(
-            key=f"label:{label}", rule="label repeated", severity="should",
+            key=f"label:{label}",
+            rule="label repeated",
+            severity="should",
             title=f"{len(things)} wires wear the label {thing.label if '.' not in label else label.upper()}: {names}",
             why="A label answers one question: which wire is this. Two answers cost an evening.",
-            mend="A label of its own for each.", place=place, shows=tuple(i for _, i in things), figures=(("wires", str(len(things))),),
+            mend="A label of its own for each.",
+            place=place,
+            shows=tuple(i for _, i in things),
+            figures=(("wires", str(len(things))),),
             mends=(Mend(f"Label it {free}", [{"op": "replace", "path": f"/{kind}s/{last}/label", "value": free}]),),
-        )  # fmt: skip
+        )

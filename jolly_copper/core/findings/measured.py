@@ -56,13 +56,22 @@ def broken(facts: Facts) -> Iterator[Finding]:
             continue
         name = part_name(layout, part)
         yield Finding(
-            key=f"broken:{i}", rule="part broken", severity="must", title=f"{name[0].upper()}{name[1:]} is broken",
+            key=f"broken:{i}",
+            rule="part broken",
+            severity="must",
+            title=f"{name[0].upper()}{name[1:]} is broken",
             why="What hung on it gets its power another way or not at all"
-            + (f": {print_long_length(dead, units)} of track with feeders is dead." if dead else "; no track is dead for it."),
-            mend="Mend it, measure again, and take the entry off or type the new reading.", place=part_place(layout, part),
-            shows=(part.track or part.of or "",), figures=(("track without power", print_long_length(dead, units)), ("written down", part.on or "no date")),
+            + (
+                f": {print_long_length(dead, units)} of track with feeders is dead."
+                if dead
+                else "; no track is dead for it."
+            ),
+            mend="Mend it, measure again, and take the entry off or type the new reading.",
+            place=part_place(layout, part),
+            shows=(part.track or part.of or "",),
+            figures=(("track without power", print_long_length(dead, units)), ("written down", part.on or "no date")),
             mends=(Mend("It is mended", [{"op": "remove", "path": f"/measured/{i}"}]),),
-        )  # fmt: skip
+        )
 
 
 MOST_OHMS = {
@@ -83,10 +92,14 @@ def worn(facts: Facts) -> Iterator[Finding]:
             continue
         name = part_name(layout, part)
         yield Finding(
-            key=f"worn:{i}", rule="part worse than sound", severity="look",
+            key=f"worn:{i}",
+            rule="part worse than sound",
+            severity="look",
             title=f"{name[0].upper()}{name[1:]} reads {print_ohms(part.ohms)}; a sound one up to {print_ohms(most)}",
             why="It is worked out with here. A joint that has begun to fail gets worse with heat, cold and damp.",
-            mend="Clean, tighten or solder it, and measure again.", place=part_place(layout, part), shows=(part.track or part.of or "",),
+            mend="Clean, tighten or solder it, and measure again.",
+            place=part_place(layout, part),
+            shows=(part.track or part.of or "",),
             figures=(("measured", print_ohms(part.ohms)), ("sound, at most", print_ohms(most))),
             mends=(Mend("Forget this reading", [{"op": "remove", "path": f"/measured/{i}"}]),),
-        )  # fmt: skip
+        )

@@ -1,4 +1,5 @@
-"""Reversing sections that are not cut off: told one fault after another, each mended on paper before the next is looked for."""
+"""Reversing sections that are not cut off: told one fault after another, each mended on paper before the next is looked
+for."""
 
 from __future__ import annotations
 
@@ -71,9 +72,12 @@ def _completed(layout: Layout, topology: Topology, zone: Zone) -> list[str]:
     """The one-rail gaps of a zone that, cut through, set it right or make it better: the fewest of them."""
     full = {g for b in topology.zones.borders for g in b.gaps}
     half = sorted(
-        g for g, gap in layout.gaps.items()
-        if gap.rails != "both" and g not in full and topology.zones.zone_of[topology.rails.piece_at(gap.track, gap.at)] == zone.number
-    )  # fmt: skip
+        g
+        for g, gap in layout.gaps.items()
+        if gap.rails != "both"
+        and g not in full
+        and topology.zones.zone_of[topology.rails.piece_at(gap.track, gap.at)] == zone.number
+    )
     before = _badness(topology)
 
     def better(chosen: Iterable[str]) -> bool:
@@ -97,12 +101,20 @@ def _one_rail_only(facts: Facts, gap_id: str) -> Finding:
     gap = facts.layout.gaps[gap_id]
     other = opposite("left" if gap.rails == "left" else "right")
     return Finding(
-        key=f"one-rail:{gap_id}", rule="reversing section not cut off", severity="must",
+        key=f"one-rail:{gap_id}",
+        rule="reversing section not cut off",
+        severity="must",
         title=f"Gap {gap_id} cuts only the {gap.rails} rail; the {other} one joins the reverser to the plain bus",
-        why=f"A reverser must turn both rails. On {near_gap(facts.layout, gap.track, gap.at)} the {other} rail runs on, so it cannot.",
-        mend="Cut the other rail at the same place.", place=Place("gap", gap_id, gap.track, gap.at), shows=(gap_id, gap.track), figures=(("rails cut", "1 of 2"),),
-        mends=(Mend(f"Cut both rails at {gap_id}", [{"op": "replace", "path": f"/gaps/{gap_id}/rails", "value": "both"}]),),
-    )  # fmt: skip
+        why=f"A reverser must turn both rails. On {near_gap(facts.layout, gap.track, gap.at)} the {other} rail runs "
+        f"on, so it cannot.",
+        mend="Cut the other rail at the same place.",
+        place=Place("gap", gap_id, gap.track, gap.at),
+        shows=(gap_id, gap.track),
+        figures=(("rails cut", "1 of 2"),),
+        mends=(
+            Mend(f"Cut both rails at {gap_id}", [{"op": "replace", "path": f"/gaps/{gap_id}/rails", "value": "both"}]),
+        ),
+    )
 
 
 def _missing_pair(
@@ -130,12 +142,19 @@ def _missing_pair(
     else:
         after = layout.model_copy(update={"feeders": {f: v for f, v in layout.feeders.items() if f not in mine}})
     finding = Finding(
-        key=f"missing-pair:{root}", rule="reversing section not cut off", severity="must",
-        title=f"{layout.tracks[spot.track].name} is fed by {device} and, round the back, by {_bus(layout, topology, other[0])}: a pair of gaps is missing",
-        why=f"{spot.label} and {foreign.label} stand on the same rails without a full gap between them, so the unit cannot turn one without the other.",
-        mend=words, place=Place("track", spot.track, spot.track, spot.at), shows=tuple(dict.fromkeys((spot.track, foreign.track))),
-        figures=(("pairs of gaps found", str(len(topology.zones.borders_of.get(zone.number, ())))),), mends=(mend,) if mend else (),
-    )  # fmt: skip
+        key=f"missing-pair:{root}",
+        rule="reversing section not cut off",
+        severity="must",
+        title=f"{layout.tracks[spot.track].name} is fed by {device} and, round the back, by "
+        f"{_bus(layout, topology, other[0])}: a pair of gaps is missing",
+        why=f"{spot.label} and {foreign.label} stand on the same rails without a full gap between them, so the unit "
+        f"cannot turn one without the other.",
+        mend=words,
+        place=Place("track", spot.track, spot.track, spot.at),
+        shows=tuple(dict.fromkeys((spot.track, foreign.track))),
+        figures=(("pairs of gaps found", str(len(topology.zones.borders_of.get(zone.number, ())))),),
+        mends=(mend,) if mend else (),
+    )
     return [finding], after
 
 
@@ -187,13 +206,31 @@ def _strays(facts: Facts, layout: Layout, topology: Topology, zone: Zone) -> tup
             continue  # tied to a circuit that is not its section's: said by that rule
         own, here = layout.circuits[circuit_of_feeder(layout, feeder_id)].name, layout.circuits[circuit].name
         turned = home in topology.sources.reverses
-        found.append(Finding(
-            key=f"stray:{feeder_id}", rule="reversing section not cut off", severity="must",
-            title=f"Feeder {feeder.label} on {layout.tracks[feeder.track].name} goes to {own}, everything else here to {here}",
-            why=("It holds the section to the plain bus while the reverser turns the rest: the unit trips at once." if turned
-                 else "It brings the reverser's output to plain track: when the unit turns over, the two meet head on."),
-            mend=f"Move it to a terminal of {here}.", place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id, feeder.track),
-            figures=(("feeders here on " + here, str(counts[home])), ("on " + own, str(counts[root]))),
-            mends=(Mend(f"Move {feeder.label} to terminal {terminal}", [{"op": "replace", "path": f"/feeders/{feeder_id}/terminal", "value": terminal}]),) if terminal else (),
-        ))  # fmt: skip
+        found.append(
+            Finding(
+                key=f"stray:{feeder_id}",
+                rule="reversing section not cut off",
+                severity="must",
+                title=f"Feeder {feeder.label} on {layout.tracks[feeder.track].name} goes to {own}, everything else "
+                f"here to {here}",
+                why=(
+                    "It holds the section to the plain bus while the reverser turns the rest: the unit trips at once."
+                    if turned
+                    else "It brings the reverser's output to plain track: when the unit turns over, the two meet head "
+                    "on."
+                ),
+                mend=f"Move it to a terminal of {here}.",
+                place=Place("feeder", feeder_id, feeder.track, feeder.at),
+                shows=(feeder_id, feeder.track),
+                figures=(("feeders here on " + here, str(counts[home])), ("on " + own, str(counts[root]))),
+                mends=(
+                    Mend(
+                        f"Move {feeder.label} to terminal {terminal}",
+                        [{"op": "replace", "path": f"/feeders/{feeder_id}/terminal", "value": terminal}],
+                    ),
+                )
+                if terminal
+                else (),
+            )
+        )
     return found, layout.model_copy(update={"feeders": moved})

@@ -79,8 +79,8 @@ def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
 
 @rule("drop")
 def drop(facts: Facts) -> Iterator[Finding]:
-    """The worst volts in each district against the house rule. Base: what its source should give, or gives where that is
-    more. By resistance and the low end of the inductive estimate; the high end is told."""
+    """The worst volts in each district against the house rule. Base: what its source should give, or gives where that
+    is more. By resistance and the low end of the inductive estimate; the high end is told."""
     allowed = facts.layout.brief.rules.largest_drop
     live = np.flatnonzero(np.isfinite(facts.volts) & (facts.open_volts > 0.5 * facts.given_volts))
     for circuit, rows in _by_district(facts, live).items():
@@ -92,23 +92,29 @@ def drop(facts: Facts) -> Iterator[Finding]:
         track, at = facts.place_of(worst)
         answer = explain(facts, track, at)
         steps = sorted(answer.steps, key=lambda s: -s.volts)
-        # The estimate errs to the safe side, so by itself it must be larger to be called a must.
         exact = 1 - answer.exact_volts / answer.source_volts
-        severity: Severity = "must" if exact > 3 * allowed or share > 5 * allowed else "should"
+        severity: Severity = "must" if exact > 3 * allowed else "should"  # an estimate by itself is never a must
         name = facts.layout.circuits[circuit].name
         biggest = steps[0]
         yield Finding(
-            key=f"drop:{circuit}", rule="drop", severity=severity,
+            key=f"drop:{circuit}",
+            rule="drop",
+            severity=severity,
             title=f"Lowest wheel voltage on {name} is {print_volts(answer.volts)}, {share * 100:.0f} % down",
-            why=f"House rule is {allowed * 100:.0f} % of the {print_volts(answer.source_volts)} its source should give. "
+            why=f"House rule is {allowed * 100:.0f} % of the {print_volts(answer.source_volts)} its source should "
+            f"give. "
             f"Most of it, {print_volts(biggest.volts)}, is {biggest.title} ({biggest.detail}).",
             mend="Heavier bus, a feeder nearer, or the source nearer; see If you changed one thing.",
             place=Place("track", track, track, at),
-            figures=(("at the wheel", print_volts(answer.volts)), ("by resistance alone", print_volts(answer.exact_volts)),
-                     ("with the high end of the inductive estimate", print_volts(answer.least_volts)),
-                     ("trains", f"{len(answer.trains)}, {print_current(sum(t.amps for t in answer.trains))}")),
-            shows=tuple(o for s in steps if s.kind == "run" for o in s.owners), mends=_mends(facts, answer),
-        )  # fmt: skip
+            figures=(
+                ("at the wheel", print_volts(answer.volts)),
+                ("by resistance alone", print_volts(answer.exact_volts)),
+                ("with the high end of the inductive estimate", print_volts(answer.least_volts)),
+                ("trains", f"{len(answer.trains)}, {print_current(sum(t.amps for t in answer.trains))}"),
+            ),
+            shows=tuple(o for s in steps if s.kind == "run" for o in s.owners),
+            mends=_mends(facts, answer),
+        )
 
 
 @rule("coin test", "zones")
@@ -135,14 +141,21 @@ def coin_test(facts: Facts) -> Iterator[Finding]:
             by = facts.layout.devices[limit.by].name
             why = f"{by} gives no more than {print_current(answer.coin)} into any short, whatever the wire."
             if limit.guess:
-                why = f"{by} is guessed to give no more than {print_current(answer.coin)}, from its label: type its limit to settle it."
+                why = (
+                    f"{by} is guessed to give no more than {print_current(answer.coin)}, from its label: type its "
+                    f"limit to settle it."
+                )
         elif answer.coin < 0.9 * answer.coin_exact:
             why = (
-                f"Copper alone would let {print_current(answer.coin_exact)} flow; the inductance of wires run apart holds it "
+                f"Copper alone would let {print_current(answer.coin_exact)} flow; the inductance of wires run apart "
+                f"holds it "
                 "back (an estimate; a coin test with an ammeter settles it)."
             )
         else:
-            why = f"The loop to that rail is {print_ohms(answer.loop_ohms)}; old joiners and dirty contacts will add to it."
+            why = (
+                f"The loop to that rail is {print_ohms(answer.loop_ohms)}; old joiners and dirty contacts will add "
+                f"to it."
+            )
         never = answer.coin < answer.trip
         if never and not (capped and limit is not None and limit.guess):
             why += f" The wiring would take {print_watts(heat)} for as long as nobody notices."
@@ -155,15 +168,24 @@ def coin_test(facts: Facts) -> Iterator[Finding]:
             else ()
         )
         yield Finding(
-            key=f"coin:{circuit}", rule="coin test", severity="must" if never and not guessed else "should",
+            key=f"coin:{circuit}",
+            rule="coin test",
+            severity="must" if never and not guessed else "should",
             title=f"A short on {facts.layout.tracks[track].name} draws {print_current(answer.coin)}; {guard} {verdict}",
-            why=why, mend=f"Wants {print_current(wants)} ({margin:g} times the trip): lower resistance, or a smaller trip.",
+            why=why,
+            mend=f"Wants {print_current(wants)} ({margin:g} times the trip): lower resistance, or a smaller trip.",
             place=Place("track", track, track, at),
-            figures=(("district", name), ("short current", print_current(answer.coin)), ("by resistance alone", print_current(answer.coin_exact)),
-                     *by_mean, ("trip", print_current(answer.trip)), ("loop", print_ohms(answer.loop_ohms))),
+            figures=(
+                ("district", name),
+                ("short current", print_current(answer.coin)),
+                ("by resistance alone", print_current(answer.coin_exact)),
+                *by_mean,
+                ("trip", print_current(answer.trip)),
+                ("loop", print_ohms(answer.loop_ohms)),
+            ),
             shows=tuple(o for s in answer.steps if s.kind == "run" for o in s.owners),
             mends=() if capped else _mends(facts, answer),
-        )  # fmt: skip
+        )
 
 
 @rule("feeders in a short")
@@ -178,13 +200,17 @@ def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
             continue  # the rails say where it is: a rule of its own names the feeder or the gap
         name = facts.layout.circuits[circuit].name
         yield Finding(
-            key=f"short:{circuit}", rule="feeders in a short", severity="must",
+            key=f"short:{circuit}",
+            rule="feeders in a short",
+            severity="must",
             title=f"{name} is shorted by its own wiring near {facts.layout.tracks[track].name}",
             why=f"With no train on it the rails stand at {print_volts(float(facts.open_volts[worst]))} "
-            f"instead of {print_volts(float(facts.given_volts[worst]))}: somewhere the two conductors meet on one rail.",
+            f"instead of {print_volts(float(facts.given_volts[worst]))}: somewhere the two conductors meet on one "
+            f"rail.",
             mend="Look for a feeder with its wires swapped, or a missing gap; lift feeders one by one until it clears.",
-            place=Place("track", track, track, at), figures=(("no-load volts", print_volts(float(facts.open_volts[worst]))),),
-        )  # fmt: skip
+            place=Place("track", track, track, at),
+            figures=(("no-load volts", print_volts(float(facts.open_volts[worst]))),),
+        )
 
 
 @rule("breaker below booster", "zones")
@@ -200,14 +226,28 @@ def breaker_below_booster(facts: Facts) -> Iterator[Finding]:
         limit = most * source[1].trip_amps
         wanted = float(int(limit)) if limit >= 1 else round(limit, 1)
         yield Finding(
-            key=f"breaker:{device_id}", rule="breaker below booster", severity="must",
-            title=f"{device.name} trips at {print_current(device.trip_amps)}, {source[1].name} at {print_current(source[1].trip_amps)}",
-            why=f"The {SOURCE[layout.brief.control]} is as small and may be as quick: one derailment there stops every district it feeds.",
+            key=f"breaker:{device_id}",
+            rule="breaker below booster",
+            severity="must",
+            title=f"{device.name} trips at {print_current(device.trip_amps)}, {source[1].name} at "
+            f"{print_current(source[1].trip_amps)}",
+            why=f"The {SOURCE[layout.brief.control]} is as small and may be as quick: one derailment there stops "
+            f"every district it feeds.",
             mend=f"Set the breaker to {print_current(wanted)} or below.",
-            place=Place("device", device_id), shows=(device_id, source[0]),
-            figures=(("breaker", print_current(device.trip_amps)), ("source", print_current(source[1].trip_amps)), ("at most", print_current(limit))),
-            mends=(Mend(f"Trip at {print_current(wanted)}", [{"op": "replace", "path": f"/devices/{device_id}/trip_amps", "value": wanted}]),),
-        )  # fmt: skip
+            place=Place("device", device_id),
+            shows=(device_id, source[0]),
+            figures=(
+                ("breaker", print_current(device.trip_amps)),
+                ("source", print_current(source[1].trip_amps)),
+                ("at most", print_current(limit)),
+            ),
+            mends=(
+                Mend(
+                    f"Trip at {print_current(wanted)}",
+                    [{"op": "replace", "path": f"/devices/{device_id}/trip_amps", "value": wanted}],
+                ),
+            ),
+        )
 
 
 @rule("wires apart")
@@ -235,12 +275,17 @@ def wires_apart(facts: Facts) -> Iterator[Finding]:
         if volts < 0.03 * base:
             continue
         yield Finding(
-            key=f"apart:{run_id}", rule="wires apart", severity="should",
+            key=f"apart:{run_id}",
+            rule="wires apart",
+            severity="should",
             title=f"Bus {run.label} keeps its two wires apart; about {print_volts(volts)} goes in inductance",
-            why="The current of a digital booster turns round thousands of times a second, and a wide loop resists that. "
+            why="The current of a digital booster turns round thousands of times a second, and a wide loop resists "
+            "that. "
             "It also makes a short look smaller to the breaker. An estimate: measure volts under load to settle it.",
             mend="Tie the two wires together along their whole way, or twist them; nothing else has to change.",
-            place=Place("run", run_id, track, at), shows=(run_id,),
-            figures=(("lost to inductance, estimate", print_volts(volts)),), source="calculated, checked against a circuit simulator",
+            place=Place("run", run_id, track, at),
+            shows=(run_id,),
+            figures=(("lost to inductance, estimate", print_volts(volts)),),
+            source="calculated, checked against a circuit simulator",
             mends=tuple(m for m in [tie_together(facts, run_id)] if m),
-        )  # fmt: skip
+        )

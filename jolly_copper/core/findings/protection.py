@@ -28,14 +28,32 @@ def opens_too_late(facts: Facts) -> Iterator[Finding]:
         wanted = round(above.trip_seconds / 2, 4)
         reverser = below.kind in REVERSERS
         yield Finding(
-            key=f"too-late:{pair.below}", rule="opens too late", severity="must",
-            title=f"{below.name} needs {below.trip_seconds * 1000:.0f} ms, {above.name} opens after {above.trip_seconds * 1000:.0f} ms",
-            why=("The breaker opens before the reverser has turned over, so every train over its gaps stops the district." if reverser
-                 else f"A short behind it puts {print_long_length(lost.track, units)} of track in the dark instead of {print_long_length(own.track, units)}."),
-            mend=f"Set it to {wanted * 1000:.0f} ms or less, or let {above.name} wait longer.", place=Place("device", pair.below), shows=(pair.below, pair.above),
-            figures=((below.name, f"{below.trip_seconds * 1000:.0f} ms"), (above.name, f"{above.trip_seconds * 1000:.0f} ms")),
-            mends=(Mend(f"{below.name} to {wanted * 1000:.0f} ms", [{"op": "replace", "path": f"/devices/{pair.below}/trip_seconds", "value": wanted}]),),
-        )  # fmt: skip
+            key=f"too-late:{pair.below}",
+            rule="opens too late",
+            severity="must",
+            title=f"{below.name} needs {below.trip_seconds * 1000:.0f} ms, {above.name} opens after "
+            f"{above.trip_seconds * 1000:.0f} ms",
+            why=(
+                "The breaker opens before the reverser has turned over, so every train over its gaps stops the "
+                "district."
+                if reverser
+                else f"A short behind it puts {print_long_length(lost.track, units)} of track in the dark instead of "
+                f"{print_long_length(own.track, units)}."
+            ),
+            mend=f"Set it to {wanted * 1000:.0f} ms or less, or let {above.name} wait longer.",
+            place=Place("device", pair.below),
+            shows=(pair.below, pair.above),
+            figures=(
+                (below.name, f"{below.trip_seconds * 1000:.0f} ms"),
+                (above.name, f"{above.trip_seconds * 1000:.0f} ms"),
+            ),
+            mends=(
+                Mend(
+                    f"{below.name} to {wanted * 1000:.0f} ms",
+                    [{"op": "replace", "path": f"/devices/{pair.below}/trip_seconds", "value": wanted}],
+                ),
+            ),
+        )
 
 
 @rule("amps asked", "zones")
@@ -48,13 +66,21 @@ def amps_asked(facts: Facts) -> Iterator[Finding]:
             continue
         device = layout.devices[asked.device]
         yield Finding(
-            key=f"asked:{asked.device}", rule="amps asked", severity="should",
+            key=f"asked:{asked.device}",
+            rule="amps asked",
+            severity="should",
             title=f"{device.name} may be asked for {print_current(asked.worst)} and gives {print_current(asked.gives)}",
             why=f"With {len(asked.trains)} trains of the scene behind it at once it trips, or its volts sag before.",
-            mend="Send fewer trains there, divide the district, or give it a source of its own.", place=Place("device", asked.device), shows=(asked.device,),
-            figures=(("asked at worst", print_current(asked.worst)), ("with one engine stalled", print_current(asked.stalled)), ("gives", print_current(asked.gives)),
-                     ("trains", str(len(asked.trains)))),
-        )  # fmt: skip
+            mend="Send fewer trains there, divide the district, or give it a source of its own.",
+            place=Place("device", asked.device),
+            shows=(asked.device,),
+            figures=(
+                ("asked at worst", print_current(asked.worst)),
+                ("with one engine stalled", print_current(asked.stalled)),
+                ("gives", print_current(asked.gives)),
+                ("trains", str(len(asked.trains))),
+            ),
+        )
 
 
 @rule("starts after a trip", "zones")
@@ -71,13 +97,23 @@ def starts_after_trip(facts: Facts) -> Iterator[Finding]:
             else ""
         )
         yield Finding(
-            key=f"starts:{asked.device}", rule="starts after a trip", severity="should" if device.inrush_amps is not None else "look",
-            title=f"{device.name} lets {print_current(asked.starts)} through; after a trip {print_current(asked.inrush)} is asked for a moment",
-            why=f"{FILLS[layout.brief.control].capitalize()} of {len(asked.trains)} trains take more together when power returns.{again}",
-            mend="Park fewer engines there, divide the district, or choose a device that rides through starting current.",
-            place=Place("device", asked.device), shows=(asked.device,),
-            figures=(("for a moment", print_current(asked.inrush)), ("lets through", print_current(asked.starts)), ("trains", str(len(asked.trains)))),
-        )  # fmt: skip
+            key=f"starts:{asked.device}",
+            rule="starts after a trip",
+            severity="should" if device.inrush_amps is not None else "look",
+            title=f"{device.name} lets {print_current(asked.starts)} through; after a trip "
+            f"{print_current(asked.inrush)} is asked for a moment",
+            why=f"{FILLS[layout.brief.control].capitalize()} of {len(asked.trains)} trains take more together when "
+            f"power returns.{again}",
+            mend="Park fewer engines there, divide the district, or choose a device that rides through starting "
+            "current.",
+            place=Place("device", asked.device),
+            shows=(asked.device,),
+            figures=(
+                ("for a moment", print_current(asked.inrush)),
+                ("lets through", print_current(asked.starts)),
+                ("trains", str(len(asked.trains))),
+            ),
+        )
 
 
 @rule("reference wire", "zones")
@@ -91,12 +127,24 @@ def reference_wire(facts: Facts) -> Iterator[Finding]:
         if device.reference:
             continue
         yield Finding(
-            key=f"reference:{i}", rule="reference wire", severity="look", title=f"{device.name} has no reference wire to the other {sources_word(layout.brief.control)}",
-            why=f"A train over the gap between two {sources_word(layout.brief.control)} joins their commons; without a wire the current returns through signal leads.",
-            mend=f"A wire between the commons where the makers provide a place for it, {in_units('14 AWG', layout.brief.units)} or so. No earth rod: that belongs to a licensed electrician.",
-            place=Place("device", i), shows=tuple(boosters), figures=((sources_word(layout.brief.control), str(len(boosters))),),
-            mends=(Mend(f"{device.name} is tied to the reference wire", [{"op": "replace", "path": f"/devices/{i}/reference", "value": True}]),),
-        )  # fmt: skip
+            key=f"reference:{i}",
+            rule="reference wire",
+            severity="look",
+            title=f"{device.name} has no reference wire to the other {sources_word(layout.brief.control)}",
+            why=f"A train over the gap between two {sources_word(layout.brief.control)} joins their commons; without "
+            f"a wire the current returns through signal leads.",
+            mend=f"A wire between the commons where the makers provide a place for it, "
+            f"{in_units('14 AWG', layout.brief.units)} or so. No earth rod: that belongs to a licensed electrician.",
+            place=Place("device", i),
+            shows=tuple(boosters),
+            figures=((sources_word(layout.brief.control), str(len(boosters))),),
+            mends=(
+                Mend(
+                    f"{device.name} is tied to the reference wire",
+                    [{"op": "replace", "path": f"/devices/{i}/reference", "value": True}],
+                ),
+            ),
+        )
 
 
 @rule("buses joined", "zones")
@@ -114,10 +162,15 @@ def buses_joined(facts: Facts) -> Iterator[Finding]:
             both = one is not None and two is not None and one[0] != two[0]
             names = layout.circuits[run.circuit].name, layout.circuits[other.circuit].name
             yield Finding(
-                key=f"joined:{i}:{terminal}", rule="buses joined", severity="must",
+                key=f"joined:{i}:{terminal}",
+                rule="buses joined",
+                severity="must",
                 title=f"Bus {run.label} joins {names[0]} to {names[1]} at terminal {terminal}",
-                why=f"Two {sources_word(layout.brief.control)} on one wire fight each other; they are never joined." if both
+                why=f"Two {sources_word(layout.brief.control)} on one wire fight each other; they are never joined."
+                if both
                 else "A short in one then stops both, and neither breaker sees all of it.",
-                mend="Take the run off that terminal, or give it the circuit it belongs to.", place=Place("run", i), shows=(i, layout.terminals[terminal].run),
+                mend="Take the run off that terminal, or give it the circuit it belongs to.",
+                place=Place("run", i),
+                shows=(i, layout.terminals[terminal].run),
                 figures=(("one", names[0]), ("other", names[1])),
-            )  # fmt: skip
+            )

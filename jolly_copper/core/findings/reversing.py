@@ -13,7 +13,7 @@ from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.conflicts import Conflict
 from jolly_copper.core.rails.pieces import opposite
 from jolly_copper.core.rails.topology import Topology, plain_drives
-from jolly_copper.core.rails.zones import Zone, circuit_of_feeder, shortest_run
+from jolly_copper.core.rails.zones import Run, Zone, circuit_of_feeder, shortest_run
 
 WORDS = {
     "balloon loop": "A train that goes round {way} comes back to {at} facing the other way",
@@ -44,8 +44,10 @@ def node_name(layout: Layout, node_id: str) -> str:
 def in_words(layout: Layout, conflict: Conflict) -> str:
     """Where a train comes back on itself, as a sentence without its stop."""
     return WORDS[conflict.kind].format(
-        way=some_names(layout, conflict.tracks), at=node_name(layout, conflict.at), link=some_names(layout, conflict.link)
-    )  # fmt: skip
+        way=some_names(layout, conflict.tracks),
+        at=node_name(layout, conflict.at),
+        link=some_names(layout, conflict.link),
+    )
 
 
 def mixed(topology: Topology, zone: Zone) -> bool:
@@ -70,17 +72,28 @@ def comes_back(facts: Facts) -> Iterator[Finding]:
         alike = _fed_alike(topology, set(conflict.tracks))
         metal = any(topology.zones.at(p).odd for t in conflict.tracks for p in facts.rails.pieces[t])
         yield Finding(
-            key=f"comes-back:{conflict.at}:{min(conflict.link)}", rule="train comes back on itself", severity="must",
+            key=f"comes-back:{conflict.at}:{min(conflict.link)}",
+            rule="train comes back on itself",
+            severity="must",
             title=f"{in_words(layout, conflict)}: {conflict.kind} without a reversing section",
             why="Its left rail meets its right rail there"
-            + (", in metal: fed at one place it is already a dead short." if metal else ": no way of wiring the feeders suits both directions.")
+            + (
+                ", in metal: fed at one place it is already a dead short."
+                if metal
+                else ": no way of wiring the feeders suits both directions."
+            )
             + (f" {alike} feeds both sides of its gaps, so they turn together and nothing is gained." if alike else ""),
-            mend="Gap both rails at both ends of a stretch as long as the longest train and feed it by a reverser; step Reverse offers places.",
-            place=Place("track", track, track, 0.0), shows=conflict.tracks,
-            figures=(("kind", conflict.kind), ("way round", print_length(conflict.length, units)),
-                     ("turnouts where it must back", str(max(len(conflict.cusps) - 1, 0)))),
+            mend="Gap both rails at both ends of a stretch as long as the longest train and feed it by a reverser; "
+            "step Reverse offers places.",
+            place=Place("track", track, track, 0.0),
+            shows=conflict.tracks,
+            figures=(
+                ("kind", conflict.kind),
+                ("way round", print_length(conflict.length, units)),
+                ("turnouts where it must back", str(max(len(conflict.cusps) - 1, 0))),
+            ),
             source="every closed way with an odd number of reversals, by two-colouring",
-        )  # fmt: skip
+        )
 
 
 def _fed_alike(topology: Topology, tracks: set[str]) -> str | None:
@@ -95,8 +108,9 @@ def _fed_alike(topology: Topology, tracks: set[str]) -> str | None:
 
 @rule("reversing section too short", "reverse")
 def too_short(facts: Facts) -> Iterator[Finding]:
-    """The shortest drive from gap to gap in a reversing section against the longest train let in. Gaps of blocks inside it do
-    not count; of two that adjoin on direct current, the smaller is the section and the larger what turns outside."""
+    """The shortest drive from gap to gap in a reversing section against the longest train let in. Gaps of blocks inside
+    it do not count; of two that adjoin on direct current, the smaller is the section and the larger what turns
+    outside."""
     layout, topology, units = facts.layout, facts.topology, facts.layout.brief.units
     for region in topology.regions:
         if topology.is_outer(region) or any(topology.zones.zones[n].odd for n in region):
@@ -105,17 +119,31 @@ def too_short(facts: Facts) -> Iterator[Finding]:
         longest = max(topology.longest_train(topology.zones.zones[n]) for n in region)
         if run is None or run.length >= longest - 0.5:
             continue
-        (a, a_at), (b, b_at) = run.start, run.finish
+        (a, a_at), (b, _) = run.start, run.finish
         track = layout.tracks[a].name
         yield Finding(
-            key=f"too-short:{a}:{a_at:.0f}", rule="reversing section too short", severity="must",
-            title=f"{print_length(run.length, units)} between the gaps on {track}; {_who(layout, longest)}, is {print_length(longest - run.length, units)} too long",
+            key=f"too-short:{a}:{a_at:.0f}",
+            rule="reversing section too short",
+            severity="must",
+            title=f"{print_length(run.length, units)} between the gaps on {track}; {_who(layout, longest)}, is "
+            f"{print_length(longest - run.length, units)} too long",
             why="Its first and last metal wheels would stand on both gaps at once, and no reverser can suit both ends.",
             mend="Move a gap outwards, or let only shorter trains in (set the section's longest train).",
-            place=Place("track", a, a, a_at), shows=tuple(dict.fromkeys((a, b))),
-            figures=(("from", near_gap(layout, a, a_at)), ("to", near_gap(layout, b, b_at)), ("between the gaps", print_length(run.length, units)),
-                     ("longest train", print_length(longest, units))),
-        )  # fmt: skip
+            place=Place("track", a, a, a_at),
+            shows=tuple(dict.fromkeys((a, b))),
+            figures=_between(layout, run, longest),
+        )
+
+
+def _between(layout: Layout, run: Run, longest: float) -> tuple[tuple[str, str], ...]:
+    """The figures of a way between two gaps and the train that is too long for it."""
+    units = layout.brief.units
+    return (
+        ("from", near_gap(layout, *run.start)),
+        ("to", near_gap(layout, *run.finish)),
+        ("between the gaps", print_length(run.length, units)),
+        ("longest train", print_length(longest, units)),
+    )
 
 
 def _who(layout: Layout, longest: float) -> str:
@@ -144,15 +172,21 @@ def plain_between(facts: Facts) -> Iterator[Finding]:
             continue
         name = layout.tracks[start].name
         yield Finding(
-            key=f"between:{a}:{a_at:.0f}:{b}:{b_at:.0f}", rule="plain track between reversers too short", severity="must" if same else "look",
-            title=f"{print_length(run.length, units)} of plain track on {name} between two gaps of {'one reverser' if same else 'two reversers'}; "
+            key=f"between:{a}:{a_at:.0f}:{b}:{b_at:.0f}",
+            rule="plain track between reversers too short",
+            severity="must" if same else "look",
+            title=f"{print_length(run.length, units)} of plain track on {name} between two gaps of "
+            f"{'one reverser' if same else 'two reversers'}; "
             f"{_who(layout, longest)}, stands on both",
-            why="The two gaps want the section opposite ways round at the same moment, and the unit can suit only one." if same
-            else "Both units may turn at the same moment. Each suits its own gap, so most bear it; test it with the longest train with metal wheels.",
-            mend="Move a gap outwards, or let only shorter trains over here.", place=Place("track", a, a, a_at), shows=tuple(dict.fromkeys((a, b))),
-            figures=(("from", near_gap(layout, a, a_at)), ("to", near_gap(layout, b, b_at)), ("between the gaps", print_length(run.length, units)),
-                     ("longest train", print_length(longest, units))),
-        )  # fmt: skip
+            why="The two gaps want the section opposite ways round at the same moment, and the unit can suit only one."
+            if same
+            else "Both units may turn at the same moment. Each suits its own gap, so most bear it; test it with the "
+            "longest train with metal wheels.",
+            mend="Move a gap outwards, or let only shorter trains over here.",
+            place=Place("track", a, a, a_at),
+            shows=tuple(dict.fromkeys((a, b))),
+            figures=_between(layout, run, longest),
+        )
 
 
 @rule("reversing sections touch", "reverse")
@@ -178,20 +212,32 @@ def touching(facts: Facts) -> Iterator[Finding]:
             if quicker:
                 continue
             yield Finding(
-                key=f"touching:{border.gaps[0]}", rule="reversing sections touch", severity="look",
-                title=f"{lower.name} hangs behind {upper.name}, and their sections touch at gap {border.gaps[0]} on {layout.tracks[border.track].name}",
-                why="That is the usual way to feed a terminal behind a loop. The lower unit must turn first, or the two chatter; how quick they are nobody has said.",
-                mend=f"Type how long each takes, {lower.name} the less. Test: a metal wheel set slowly over the gap, ten times each way, no chatter.",
-                place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track), figures=(("below", lower.name), ("above", upper.name)),
-            )  # fmt: skip
+                key=f"touching:{border.gaps[0]}",
+                rule="reversing sections touch",
+                severity="look",
+                title=f"{lower.name} hangs behind {upper.name}, and their sections touch at gap {border.gaps[0]} on "
+                f"{layout.tracks[border.track].name}",
+                why="That is the usual way to feed a terminal behind a loop. The lower unit must turn first, or the "
+                "two chatter; how quick they are nobody has said.",
+                mend=f"Type how long each takes, {lower.name} the less. Test: a metal wheel set slowly over the gap, "
+                f"ten times each way, no chatter.",
+                place=Place("gap", border.gaps[0], border.track, border.at),
+                shows=(*border.gaps, border.track),
+                figures=(("below", lower.name), ("above", upper.name)),
+            )
             continue
         yield Finding(
-            key=f"touching:{border.gaps[0]}", rule="reversing sections touch", severity="must",
+            key=f"touching:{border.gaps[0]}",
+            rule="reversing sections touch",
+            severity="must",
             title=f"Two reversing sections touch at gap {border.gaps[0]} on {layout.tracks[border.track].name}",
-            why="When a train bridges that gap both reversers may turn at once and meet head on again; which wins is luck.",
+            why="When a train bridges that gap both reversers may turn at once and meet head on again; which wins is "
+            "luck.",
             mend="Leave plain track at least as long as the longest engine between them, fed from the plain bus.",
-            place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track), figures=(("reversers at this gap", "2"),),
-        )  # fmt: skip
+            place=Place("gap", border.gaps[0], border.track, border.at),
+            shows=(*border.gaps, border.track),
+            figures=(("reversers at this gap", "2"),),
+        )
 
 
 def _behind(topology: Topology, one: Zone, other: Zone) -> tuple[str, str] | None:
@@ -218,16 +264,26 @@ def swapped(facts: Facts) -> Iterator[Finding]:
             circuit = layout.circuits[circuit_of_feeder(layout, feeder_id)]
             right = opposite(feeder.a_rail)
             yield Finding(
-                key=f"swapped:{feeder_id}", rule="feeder swapped", severity="must",
-                title=f"Feeder {feeder.label} on {layout.tracks[feeder.track].name} is the other way round than its neighbours",
-                why=f"Its {circuit.colour_a} wire is on the {feeder.a_rail} rail, where {len(mates)} other feeder{'s' if len(mates) != 1 else ''} "
+                key=f"swapped:{feeder_id}",
+                rule="feeder swapped",
+                severity="must",
+                title=f"Feeder {feeder.label} on {layout.tracks[feeder.track].name} is the other way round than its "
+                f"neighbours",
+                why=f"Its {circuit.colour_a} wire is on the {feeder.a_rail} rail, where {len(mates)} other "
+                f"feeder{'s' if len(mates) != 1 else ''} "
                 "of these rails would have it on the other: a dead short the moment power goes on.",
                 mend=f"Swap its two wires at the rail: {circuit.colour_a} to the {right} rail.",
-                place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id, *([mates[0]] if mates else []), feeder.track),
+                place=Place("feeder", feeder_id, feeder.track, feeder.at),
+                shows=(feeder_id, *([mates[0]] if mates else []), feeder.track),
                 figures=(("feeders that agree", str(len(mates))), ("this way round", str(len(zone.minority)))),
                 rails=_short_of(topology, feeder_id),
-                mends=(Mend(f"Swap the wires of {feeder.label}", [{"op": "replace", "path": f"/feeders/{feeder_id}/a_rail", "value": right}]),),
-            )  # fmt: skip
+                mends=(
+                    Mend(
+                        f"Swap the wires of {feeder.label}",
+                        [{"op": "replace", "path": f"/feeders/{feeder_id}/a_rail", "value": right}],
+                    ),
+                ),
+            )
 
 
 def _short_of(topology: Topology, feeder_id: str) -> tuple[RailStretch, ...]:
@@ -239,7 +295,8 @@ def _short_of(topology: Topology, feeder_id: str) -> tuple[RailStretch, ...]:
 
 @rule("phases meet at a gap", "reverse")
 def phases_meet(facts: Facts) -> Iterator[Finding]:
-    """Plain track on both sides of a gap, but left is A on one side and B on the other: a train shorts as it crosses."""
+    """Plain track on both sides of a gap, but left is A on one side and B on the other: a train shorts as it
+    crosses."""
     layout, topology = facts.layout, facts.topology
     in_conflict = {n for c in topology.open_conflicts for n in c.chains}
     told: set[tuple[int, int]] = set()
@@ -256,20 +313,27 @@ def phases_meet(facts: Facts) -> Iterator[Finding]:
         lesser = min((one, other), key=lambda z: (len(z.votes), z.number))
         patch: Patch = [
             {"op": "replace", "path": f"/feeders/{f}/a_rail", "value": opposite(layout.feeders[f].a_rail)}
-            for f, vote in sorted(lesser.votes.items()) if vote == lesser.agrees
-        ]  # fmt: skip
+            for f, vote in sorted(lesser.votes.items())
+            if vote == lesser.agrees
+        ]
         names = [layout.tracks[p.track].name for p in (border.before, border.after)]
         place = names[0] if names[0] == names[1] else " and ".join(names)
         yield Finding(
-            key=f"phases:{border.gaps[0]}", rule="phases meet at a gap", severity="must",
+            key=f"phases:{border.gaps[0]}",
+            rule="phases meet at a gap",
+            severity="must",
             title=f"A train that crosses gap {border.gaps[0]} on {place} joins opposite phases",
-            why="Each side by itself is sound, so a meter finds nothing; the first metal wheel over the gap is a short.",
+            why="Each side by itself is sound, so a meter finds nothing; the first metal wheel over the gap is a "
+            "short.",
             mend=f"Swap the wires of the {len(patch)} feeder{'s' if len(patch) != 1 else ''} on the shorter side.",
-            place=Place("gap", border.gaps[0], border.track, border.at), shows=(*border.gaps, border.track),
-            figures=(("left rail on the A side", f"conductor {'A' if one.a_rail(border.before) == 'left' else 'B'}"),
-                     ("left rail beyond", f"conductor {'A' if other.a_rail(border.after) == 'left' else 'B'}")),
+            place=Place("gap", border.gaps[0], border.track, border.at),
+            shows=(*border.gaps, border.track),
+            figures=(
+                ("left rail on the A side", f"conductor {'A' if one.a_rail(border.before) == 'left' else 'B'}"),
+                ("left rail beyond", f"conductor {'A' if other.a_rail(border.after) == 'left' else 'B'}"),
+            ),
             mends=(Mend(f"Swap {len(patch)} feeder{'s' if len(patch) != 1 else ''}", patch),),
-        )  # fmt: skip
+        )
 
 
 @rule("reverser with nothing to do", "reverse")
@@ -287,9 +351,14 @@ def idle(facts: Facts) -> Iterator[Finding]:
             continue
         track = max((p for z in zones for p in z.pieces), key=lambda p: (p.end - p.start, p.track)).track
         yield Finding(
-            key=f"idle:{track}", rule="reverser with nothing to do", severity="look",
-            title=f"The reverser of {layout.tracks[track].name} has nothing to do: all {len(wants)} gaps want the same phase",
+            key=f"idle:{track}",
+            rule="reverser with nothing to do",
+            severity="look",
+            title=f"The reverser of {layout.tracks[track].name} has nothing to do: all {len(wants)} gaps want the "
+            f"same phase",
             why="Trains cannot come back on themselves over these gaps, so plain feeders would serve.",
             mend="Feed the section from the plain bus, or check that the gaps are where they should be.",
-            place=Place("track", track, track, 0.0), shows=(track,), figures=(("gaps", str(len(wants))),),
-        )  # fmt: skip
+            place=Place("track", track, track, 0.0),
+            shows=(track,),
+            figures=(("gaps", str(len(wants))),),
+        )

@@ -32,22 +32,46 @@ def blind(facts: Facts) -> Iterator[Finding]:
         beside = any(r.sections and all(known.sensed[n].device is not None for n in r.sections) for r in routes)
         if dark:
             yield Finding(
-                key=f"no-detection:{i}", rule="signal with no detection behind it", severity="look" if beside else "should",
-                title=f"Signal {signal.name} leads into {', '.join(dark[:FEW])}{' and more' if len(dark) > FEW else ''}, where nothing detects a train",
-                why="Set that way it cannot tell whether the track is clear, and shows restricting at best; its other ways are detected." if beside
-                else "It cannot tell whether the way is clear, so it shows restricting at best: a head that never clears.",
-                mend="A detection section there (step Detect), or end the signalled way before it.", place=Place("signal", i, signal.track, signal.at), shows=(i, signal.track),
+                key=f"no-detection:{i}",
+                rule="signal with no detection behind it",
+                severity="look" if beside else "should",
+                title=f"Signal {signal.name} leads into "
+                f"{', '.join(dark[:FEW])}{' and more' if len(dark) > FEW else ''}, where nothing detects a train",
+                why="Set that way it cannot tell whether the track is clear, and shows restricting at best; its other "
+                "ways are detected."
+                if beside
+                else "It cannot tell whether the way is clear, so it shows restricting at best: a head that never "
+                "clears.",
+                mend="A detection section there (step Detect), or end the signalled way before it.",
+                place=Place("signal", i, signal.track, signal.at),
+                shows=(i, signal.track),
                 figures=(("sections without a detector", str(len(dark))),),
-            )  # fmt: skip
+            )
         if not routes or all(not r.sections for r in routes):
             yield Finding(
-                key=f"faces-nothing:{i}", rule="signal with no detection behind it", severity="must",
+                key=f"faces-nothing:{i}",
+                rule="signal with no detection behind it",
+                severity="must",
                 title=f"Signal {signal.name} on {layout.tracks[signal.track].name} faces nothing",
                 why="Beyond it the track ends, or trains run only the other way: no train is ever led by it.",
-                mend="Turn it to face the other way, or take it away.", place=Place("signal", i, signal.track, signal.at), shows=(i, signal.track), figures=(("ways it leads", "0"),),
-                mends=(Mend("Face it the other way", [{"op": "replace", "path": f"/signals/{i}/towards", "value": "a" if signal.towards == "b" else "b"}]),
-                       Mend(f"Take {signal.name} away", [{"op": "remove", "path": f"/signals/{i}"}])),
-            )  # fmt: skip
+                mend="Turn it to face the other way, or take it away.",
+                place=Place("signal", i, signal.track, signal.at),
+                shows=(i, signal.track),
+                figures=(("ways it leads", "0"),),
+                mends=(
+                    Mend(
+                        "Face it the other way",
+                        [
+                            {
+                                "op": "replace",
+                                "path": f"/signals/{i}/towards",
+                                "value": "a" if signal.towards == "b" else "b",
+                            }
+                        ],
+                    ),
+                    Mend(f"Take {signal.name} away", [{"op": "remove", "path": f"/signals/{i}"}]),
+                ),
+            )
 
 
 @rule("turnout without report", "signal")
@@ -67,12 +91,19 @@ def silent(facts: Facts) -> Iterator[Finding]:
         name, names = node.name or node_id, sorted(led[node_id], key=natural)
         track = next((i for i, t in layout.tracks.items() if node_id in (t.a.node, t.b.node)), None)
         yield Finding(
-            key=f"no-report:{node_id}", rule="turnout without report", severity="must",
-            title=f"Turnout {name} does not report how it lies, and {len(names)} signal{'s' if len(names) != 1 else ''} depend{'' if len(names) != 1 else 's'} on it",
-            why=f"{', '.join(names[:FEW])}{' and more' if len(names) > FEW else ''} would clear for the way somebody commanded, not the way the points lie.",
-            mend="A contact on its motor, wired to an input; boards that cannot report are bought in vain.", place=Place("node", node_id, track, 0.0), shows=(node_id,),
-            figures=(("signals", str(len(names))),), mends=(Mend(f"{name} reports", [{"op": "add", "path": f"/nodes/{node_id}/reports", "value": True}]),),
-        )  # fmt: skip
+            key=f"no-report:{node_id}",
+            rule="turnout without report",
+            severity="must",
+            title=f"Turnout {name} does not report how it lies, and {len(names)} "
+            f"signal{'s' if len(names) != 1 else ''} depend{'' if len(names) != 1 else 's'} on it",
+            why=f"{', '.join(names[:FEW])}{' and more' if len(names) > FEW else ''} would clear for the way somebody "
+            f"commanded, not the way the points lie.",
+            mend="A contact on its motor, wired to an input; boards that cannot report are bought in vain.",
+            place=Place("node", node_id, track, 0.0),
+            shows=(node_id,),
+            figures=(("signals", str(len(names))),),
+            mends=(Mend(f"{name} reports", [{"op": "add", "path": f"/nodes/{node_id}/reports", "value": True}]),),
+        )
 
 
 @rule("signal beyond its gap", "signal")
@@ -97,15 +128,24 @@ def beyond(facts: Facts) -> Iterator[Finding]:
             else []
         )
         yield Finding(
-            key=f"beyond-gap:{i}", rule="signal beyond its gap", severity="must" if passed else "should",
-            title=f"Signal {signal.name} stands {print_length(back, units)} beyond the gap of the section it protects" if passed and back is not None
+            key=f"beyond-gap:{i}",
+            rule="signal beyond its gap",
+            severity="must" if passed else "should",
+            title=f"Signal {signal.name} stands {print_length(back, units)} beyond the gap of the section it protects"
+            if passed and back is not None
             else f"No gap follows within {print_length(BEFORE_GAP_MM, units)} of signal {signal.name}",
-            why="A train that waits at it stands in the section it protects, so it never clears for it." if passed
-            else "The section the train waits in is the one the signal protects: it stays at stop for the train it should let go.",
-            mend="Before the gap, seen from the train that comes." if passed else "Move it up to the gap, or cut one just beyond it.",
-            place=Place("signal", i, signal.track, signal.at), shows=(i, signal.track), figures=(("beyond the gap", print_length(back, units) if back is not None else "no gap"),),
+            why="A train that waits at it stands in the section it protects, so it never clears for it."
+            if passed
+            else "The section the train waits in is the one the signal protects: it stays at stop for the train it "
+            "should let go.",
+            mend="Before the gap, seen from the train that comes."
+            if passed
+            else "Move it up to the gap, or cut one just beyond it.",
+            place=Place("signal", i, signal.track, signal.at),
+            shows=(i, signal.track),
+            figures=(("beyond the gap", print_length(back, units) if back is not None else "no gap"),),
             mends=(Mend(f"Move {signal.name} before its gap", patch),) if patch else (),
-        )  # fmt: skip
+        )
 
 
 @rule("overlapping routes", "signal")
@@ -145,12 +185,17 @@ def overlapping(facts: Facts) -> Iterator[Finding]:
                     name = layout.nodes[setting.node].name or setting.node
                     length = facts.rails.lengths[track_id]
                     yield Finding(
-                        key=f"unsignalled:{track_id}", rule="overlapping routes", severity="should",
+                        key=f"unsignalled:{track_id}",
+                        rule="overlapping routes",
+                        severity="should",
                         title=f"{track.name} joins a signalled way at {name} without a signal of its own",
-                        why=f"A train may come out of it while {layout.signals[route.signal].name} is clear over the same turnout; nothing tells its driver to stop.",
-                        mend="A dwarf where trains on it must wait, clear of the turnout.", place=Place("track", track_id, track_id, length if end == "b" else 0.0), shows=(track_id, route.signal),
+                        why=f"A train may come out of it while {layout.signals[route.signal].name} is clear over the "
+                        f"same turnout; nothing tells its driver to stop.",
+                        mend="A dwarf where trains on it must wait, clear of the turnout.",
+                        place=Place("track", track_id, track_id, length if end == "b" else 0.0),
+                        shows=(track_id, route.signal),
                         figures=(("joins at", name),),
-                    )  # fmt: skip
+                    )
 
 
 def _joins_main(facts: Facts, node: str) -> bool:
@@ -178,17 +223,32 @@ def outputs(facts: Facts) -> Iterator[Finding]:
         driver = layout.drivers[out.driver]
         if out.number > driver.outputs:
             yield Finding(
-                key=f"output:{out.driver}:{out.number}", rule="outputs of signals", severity="must",
-                title=f"{out.what} is on output {out.number} of {driver.name}, which has {driver.outputs}", why="It has nowhere to be tied.",
-                mend="Another board, or outputs that follow on.", place=Place(out.kind, out.id), shows=(out.id, out.driver), figures=(("outputs", str(driver.outputs)),),
-            )  # fmt: skip
+                key=f"output:{out.driver}:{out.number}",
+                rule="outputs of signals",
+                severity="must",
+                title=f"{out.what} is on output {out.number} of {driver.name}, which has {driver.outputs}",
+                why="It has nowhere to be tied.",
+                mend="Another board, or outputs that follow on.",
+                place=Place(out.kind, out.id),
+                shows=(out.id, out.driver),
+                figures=(("outputs", str(driver.outputs)),),
+            )
         if out.kind == "signal" and out.amps > driver.most + 1e-9 and layout.signals[out.id].kind != "semaphore":
             yield Finding(
-                key=f"output-amps:{out.id}:{out.number}", rule="outputs of signals", severity="must",
-                title=f"{out.what} draws {print_current(out.amps)}; an output of {driver.name} gives {print_current(driver.most)}",
-                why="The output fails, at once or after a summer.", mend="A larger resistor: a lamp seen from a yard away needs few milliamperes.", place=Place("signal", out.id), shows=(out.id,),
-                figures=(("asked", print_current(out.amps)), ("gives", print_current(driver.most))), mends=(Mend("5 mA in each lamp", [{"op": "add", "path": f"/signals/{out.id}/lamp_amps", "value": 0.005}]),),
-            )  # fmt: skip
+                key=f"output-amps:{out.id}:{out.number}",
+                rule="outputs of signals",
+                severity="must",
+                title=f"{out.what} draws {print_current(out.amps)}; an output of {driver.name} gives "
+                f"{print_current(driver.most)}",
+                why="The output fails, at once or after a summer.",
+                mend="A larger resistor: a lamp seen from a yard away needs few milliamperes.",
+                place=Place("signal", out.id),
+                shows=(out.id,),
+                figures=(("asked", print_current(out.amps)), ("gives", print_current(driver.most))),
+                mends=(
+                    Mend("5 mA in each lamp", [{"op": "add", "path": f"/signals/{out.id}/lamp_amps", "value": 0.005}]),
+                ),
+            )
     for (board, number), users in seen.items():
         whose = {i for _, i, _ in users}
         # Both ends of a crossover share an output, and a button; never a report, and nothing else does.
@@ -204,33 +264,58 @@ def outputs(facts: Facts) -> Iterator[Finding]:
         )
         if shared or len(reports) > 1:
             yield Finding(
-                key=f"output-twice:{board}:{number}", rule="outputs of signals", severity="must",
-                title=f"{'Input' if layout.drivers[board].drives == 'buttons' else 'Output'} {number} of {layout.drivers[board].name} is given to {' and '.join(w for _, _, w in users[:3])}",
-                why="One tells on, or works, what the other means.", mend="One of its own for each; step Signal numbers them.", place=Place(users[-1][0], users[-1][1]), shows=tuple(sorted(whose)),
+                key=f"output-twice:{board}:{number}",
+                rule="outputs of signals",
+                severity="must",
+                title=f"{'Input' if layout.drivers[board].drives == 'buttons' else 'Output'} {number} of "
+                f"{layout.drivers[board].name} is given to {' and '.join(w for _, _, w in users[:3])}",
+                why="One tells on, or works, what the other means.",
+                mend="One of its own for each; step Signal numbers them.",
+                place=Place(users[-1][0], users[-1][1]),
+                shows=tuple(sorted(whose)),
                 figures=(("users", str(len(users))),),
-            )  # fmt: skip
+            )
     unheard = [i for i in layout.nodes if layout.nodes[i].reports and layout.nodes[i].report_board is None]
     if layout.signals and unheard:
         names = ", ".join(layout.nodes[i].name or i for i in sorted(unheard, key=natural)[:FEW])
         yield Finding(
-            key="unheard", rule="outputs of signals", severity="look", title=f"The report of {names}{' and more' if len(unheard) > FEW else ''} is on no input yet",
-            why="A contact whose wire ends nowhere tells nobody.", mend="Step Signal gives inputs to all that have none.", place=Place("node", unheard[0]), shows=tuple(unheard),
+            key="unheard",
+            rule="outputs of signals",
+            severity="look",
+            title=f"The report of {names}{' and more' if len(unheard) > FEW else ''} is on no input yet",
+            why="A contact whose wire ends nowhere tells nobody.",
+            mend="Step Signal gives inputs to all that have none.",
+            place=Place("node", unheard[0]),
+            shows=tuple(unheard),
             figures=(("turnouts", str(len(unheard))),),
-        )  # fmt: skip
+        )
     for i, signal in layout.signals.items():
         if signal.driver is None:
             yield Finding(
-                key=f"undriven:{i}", rule="outputs of signals", severity="look", title=f"Signal {signal.name} has no driver output yet",
-                why="Its lamps are on no board, so its cable is in no wire list.", mend="Step Signal gives outputs to all that have none.", place=Place("signal", i, signal.track, signal.at), shows=(i,),
+                key=f"undriven:{i}",
+                rule="outputs of signals",
+                severity="look",
+                title=f"Signal {signal.name} has no driver output yet",
+                why="Its lamps are on no board, so its cable is in no wire list.",
+                mend="Step Signal gives outputs to all that have none.",
+                place=Place("signal", i, signal.track, signal.at),
+                shows=(i,),
                 figures=(("lamps without an output", "all"),),
-            )  # fmt: skip
+            )
             continue
         wrong = resistor_for(layout.drivers[signal.driver], signal)
         if isinstance(wrong, str) and signal.kind != "semaphore":
             yield Finding(
-                key=f"lamp-volts:{i}", rule="outputs of signals", severity="must", title=f"Signal {signal.name} cannot be lit from {layout.drivers[signal.driver].name}",
-                why=wrong, mend="A supply of more volts, or lamps of fewer.", place=Place("signal", i, signal.track, signal.at), shows=(i,), figures=(("supply", f"{layout.drivers[signal.driver].volts:g} V"),),
-            )  # fmt: skip
+                key=f"lamp-volts:{i}",
+                rule="outputs of signals",
+                severity="must",
+                title=f"Signal {signal.name} cannot be lit from {layout.drivers[signal.driver].name}",
+                why=wrong,
+                mend="A supply of more volts, or lamps of fewer.",
+                place=Place("signal", i, signal.track, signal.at),
+                shows=(i,),
+                figures=(("supply", f"{layout.drivers[signal.driver].volts:g} V"),),
+            )
     asked: dict[str, float] = defaultdict(float)
     for i, driver in layout.drivers.items():
         if driver.supply is not None:
@@ -245,8 +330,14 @@ def outputs(facts: Facts) -> Iterator[Finding]:
         loads = sum(x.count * x.amps for x in layout.loads.values() if x.circuit == circuit)
         if device_id and gives and amps + loads > gives:
             yield Finding(
-                key=f"control-supply:{circuit}", rule="outputs of signals", severity="should",
-                title=f"Signals and detectors ask {print_current(amps)} of {layout.circuits[circuit].name}, with its loads {print_current(amps + loads)} of {print_current(gives)}",
-                why="The supply sags, and detectors that lose their volts show what is not there.", mend="A supply of their own for detectors and signals.", place=Place("device", device_id), shows=(device_id,),
+                key=f"control-supply:{circuit}",
+                rule="outputs of signals",
+                severity="should",
+                title=f"Signals and detectors ask {print_current(amps)} of {layout.circuits[circuit].name}, with its "
+                f"loads {print_current(amps + loads)} of {print_current(gives)}",
+                why="The supply sags, and detectors that lose their volts show what is not there.",
+                mend="A supply of their own for detectors and signals.",
+                place=Place("device", device_id),
+                shows=(device_id,),
                 figures=(("asked", print_current(amps + loads)), ("gives", print_current(gives))),
-            )  # fmt: skip
+            )

@@ -33,12 +33,17 @@ def without_figures(facts: Facts) -> Iterator[Finding]:
         if behind is not None and _known(facts.layout.devices[behind]):
             continue
         yield Finding(
-            key=f"no-figures:{i}", rule="source without figures", severity="should",
+            key=f"no-figures:{i}",
+            rule="source without figures",
+            severity="should",
             title=f"Nobody has said how many amps {device.name} gives, or when it trips",
-            why="Neither the coin test nor the heat in a wire that stays shorted can be worked out for anything behind it.",
-            mend="Read its label or its sheet, and type trip, limit or label amps.", place=Place("device", i), shows=(i,),
+            why="Neither the coin test nor the heat in a wire that stays shorted can be worked out for anything "
+            "behind it.",
+            mend="Read its label or its sheet, and type trip, limit or label amps.",
+            place=Place("device", i),
+            shows=(i,),
             figures=(("trip", "not known"), ("limit", "not known"), ("label", "not known")),
-        )  # fmt: skip
+        )
 
 
 def _known(device: Device) -> bool:
@@ -59,13 +64,22 @@ def never_trips(facts: Facts) -> Iterator[Finding]:
         by = layout.devices[limit.by].name
         itself = limit.by == i
         yield Finding(
-            key=f"never-trips:{i}", rule="never trips", severity="must",
+            key=f"never-trips:{i}",
+            rule="never trips",
+            severity="must",
             title=f"{device.name} trips at {print_current(device.trip_amps)}, but "
-            + (f"gives no more than {print_current(limit.amps)}" if itself else f"{by} gives no more than {print_current(limit.amps)}"),
-            why=f"A short draws {print_current(limit.amps)} for as long as nobody notices, whatever the wire: the trip is never reached.",
-            mend=f"A trip below {print_current(limit.amps)}, or a source that gives more.", place=Place("device", i), shows=tuple(dict.fromkeys((i, limit.by))),
+            + (
+                f"gives no more than {print_current(limit.amps)}"
+                if itself
+                else f"{by} gives no more than {print_current(limit.amps)}"
+            ),
+            why=f"A short draws {print_current(limit.amps)} for as long as nobody notices, whatever the wire: the "
+            f"trip is never reached.",
+            mend=f"A trip below {print_current(limit.amps)}, or a source that gives more.",
+            place=Place("device", i),
+            shows=tuple(dict.fromkeys((i, limit.by))),
             figures=(("trip", print_current(device.trip_amps)), ("the most it gives", print_current(limit.amps))),
-        )  # fmt: skip
+        )
 
 
 @rule("supply below its label", "zones")
@@ -84,19 +98,36 @@ def below_its_label(facts: Facts) -> Iterator[Finding]:
         if not own and behind is not None and layout.devices[behind].measured_volts is not None:
             continue  # told of the supply itself
         needs = [
-            x for x in layout.loads.values()
-            if x.least_volts is not None and facts.tree.within(x.circuit, frozenset({device.output})) and x.least_volts > given
-        ]  # fmt: skip
+            x
+            for x in layout.loads.values()
+            if x.least_volts is not None
+            and facts.tree.within(x.circuit, frozenset({device.output}))
+            and x.least_volts > given
+        ]
         severity: Severity = "should" if needs or device.kind in SOURCES else "look"
         from_supply = "" if own or behind is None else f", since {layout.devices[behind].name} gives no more"
         yield Finding(
-            key=f"label:{i}", rule="supply below its label", severity=severity,
-            title=f"{device.name} {'is marked' if marked else 'should give'} {print_volts(wanted)} and gives {print_volts(given)}{from_supply}",
-            why="What was measured is what everything here is worked out with." + (f" {needs[0].name} needs {print_volts(needs[0].least_volts or 0)}." if needs else ""),
-            mend="Another supply, or its adjuster turned up with a meter on it; its mains side is for a licensed electrician.",
-            place=Place("device", i), shows=(i,), figures=(("label" if marked else "brief", print_volts(wanted)), ("gives, with nothing drawn", print_volts(given)),
-                     *((("measured", f"{print_volts(device.measured_volts)} at {print_current(device.measured_at_amps)}"),) if device.measured_volts is not None else ())),
-        )  # fmt: skip
+            key=f"label:{i}",
+            rule="supply below its label",
+            severity=severity,
+            title=f"{device.name} {'is marked' if marked else 'should give'} {print_volts(wanted)} and gives "
+            f"{print_volts(given)}{from_supply}",
+            why="What was measured is what everything here is worked out with."
+            + (f" {needs[0].name} needs {print_volts(needs[0].least_volts or 0)}." if needs else ""),
+            mend="Another supply, or its adjuster turned up with a meter on it; its mains side is for a licensed "
+            "electrician.",
+            place=Place("device", i),
+            shows=(i,),
+            figures=(
+                ("label" if marked else "brief", print_volts(wanted)),
+                ("gives, with nothing drawn", print_volts(given)),
+                *(
+                    (("measured", f"{print_volts(device.measured_volts)} at {print_current(device.measured_at_amps)}"),)
+                    if device.measured_volts is not None
+                    else ()
+                ),
+            ),
+        )
 
 
 @rule("figures guessed", "zones")
@@ -107,12 +138,20 @@ def guessed(facts: Facts) -> Iterator[Finding]:
             continue
         amps = print_current(device.label_amps) if device.label_amps else "no amps"
         yield Finding(
-            key=f"guessed:{i}", rule="figures guessed", severity="look",
-            title=f"{device.name}'s figures are guesses for the scale: {print_volts(wanted_volts(facts.layout, i))}, {amps}",
-            why="Everything about its track is worked out with them.", mend="Read its label and its sheet, and type them on its card.",
-            place=Place("device", i), shows=(i,), figures=(("volts", print_volts(wanted_volts(facts.layout, i))), ("label amps", amps)),
-            mends=(Mend("They are as on its label", [{"op": "replace", "path": f"/devices/{i}/guessed", "value": False}]),),
-        )  # fmt: skip
+            key=f"guessed:{i}",
+            rule="figures guessed",
+            severity="look",
+            title=f"{device.name}'s figures are guesses for the scale: {print_volts(wanted_volts(facts.layout, i))}, "
+            f"{amps}",
+            why="Everything about its track is worked out with them.",
+            mend="Read its label and its sheet, and type them on its card.",
+            place=Place("device", i),
+            shows=(i,),
+            figures=(("volts", print_volts(wanted_volts(facts.layout, i))), ("label amps", amps)),
+            mends=(
+                Mend("They are as on its label", [{"op": "replace", "path": f"/devices/{i}/guessed", "value": False}]),
+            ),
+        )
 
 
 @rule("track volts too high", "zones")
@@ -128,19 +167,30 @@ def too_high(facts: Facts) -> Iterator[Finding]:
         given = source_volts(layout, i)
         if rated and given > rated[0][0] + 1e-9:
             yield Finding(
-                key=f"burns:{i}", rule="track volts too high", severity="must",
+                key=f"burns:{i}",
+                rule="track volts too high",
+                severity="must",
                 title=f"{device.name} gives {print_volts(given)}; {rated[0][1]} stands {print_volts(rated[0][0])}",
-                why="More than its leaflet allows kills it at once, or in an evening.", mend="Fewer volts at the source, or keep that engine off.", place=Place("device", i),
-                shows=(i,), figures=(("gives", print_volts(given)), ("least rated", f"{rated[0][1]}, {print_volts(rated[0][0])}")),
-            )  # fmt: skip
+                why="More than its leaflet allows kills it at once, or in an evening.",
+                mend="Fewer volts at the source, or keep that engine off.",
+                place=Place("device", i),
+                shows=(i,),
+                figures=(("gives", print_volts(given)), ("least rated", f"{rated[0][1]}, {print_volts(rated[0][0])}")),
+            )
         elif given > usual + HOT_VOLTS + 1e-9:
             yield Finding(
-                key=f"hot:{i}", rule="track volts too high", severity="should",
+                key=f"hot:{i}",
+                rule="track volts too high",
+                severity="should",
                 title=f"{device.name} gives {print_volts(given)}; {print_volts(usual)} is usual in {scale}",
-                why=f"More than {print_volts(HOT_VOLTS)} over the usual wears {WEARS[control]}. Schools: {VOLTS_SCHOOLS[control]}",
-                mend="Set it lower where it can be set, or type what your engines stand in step Trains.", place=Place("device", i), shows=(i,),
-                figures=(("gives", print_volts(given)), ("usual", print_volts(usual))), source="NMRA S-9.1, from memory, for the 2 V; usual volts are common practice",
-            )  # fmt: skip
+                why=f"More than {print_volts(HOT_VOLTS)} over the usual wears {WEARS[control]}. Schools: "
+                f"{VOLTS_SCHOOLS[control]}",
+                mend="Set it lower where it can be set, or type what your engines stand in step Trains.",
+                place=Place("device", i),
+                shows=(i,),
+                figures=(("gives", print_volts(given)), ("usual", print_volts(usual))),
+                source="NMRA S-9.1, from memory, for the 2 V; usual volts are common practice",
+            )
 
 
 @rule("frog unit volts", "track")
@@ -163,8 +213,19 @@ def frog_units(facts: Facts) -> Iterator[Finding]:
             continue
         name = node_name(layout, node)
         yield Finding(
-            key=f"frog-unit:{node}", rule="frog unit volts", severity="should", title=f"The frog unit of {name} gets {print_volts(max(volts, 0.0))} at worst and needs {print_volts(least)}",
-            why="Below that it does not turn the frog, and the engine on it stands.", mend="A feeder at the turnout, heavier wire, or a contact on its motor instead.",
-            place=Place("track", track_id, track_id, end), shows=(node, track_id), figures=(("at worst", print_volts(volts)), ("house rule", print_volts(least))),
-            mends=(Mend(f"A contact for {name}", [{"op": "replace", "path": f"/nodes/{node}/contact", "value": "contact"}]),),
-        )  # fmt: skip
+            key=f"frog-unit:{node}",
+            rule="frog unit volts",
+            severity="should",
+            title=f"The frog unit of {name} gets {print_volts(max(volts, 0.0))} at worst and needs "
+            f"{print_volts(least)}",
+            why="Below that it does not turn the frog, and the engine on it stands.",
+            mend="A feeder at the turnout, heavier wire, or a contact on its motor instead.",
+            place=Place("track", track_id, track_id, end),
+            shows=(node, track_id),
+            figures=(("at worst", print_volts(volts)), ("house rule", print_volts(least))),
+            mends=(
+                Mend(
+                    f"A contact for {name}", [{"op": "replace", "path": f"/nodes/{node}/contact", "value": "contact"}]
+                ),
+            ),
+        )

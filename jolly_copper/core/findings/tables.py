@@ -13,7 +13,8 @@ from jolly_copper.core.rails.tables import StubPair, aligned_pairs, faces, stub_
 
 @rule("bridge joins two stubs", "track", "reverse")
 def bridge_joins(facts: Facts) -> Iterator[Finding]:
-    """A bridge fed by the stub it meets, where two live stubs opposite each other disagree: it shorts them as it points there."""
+    """A bridge fed by the stub it meets, where two live stubs opposite each other disagree: it shorts them as it points
+    there."""
     layout, topology = facts.layout, facts.topology
     for node_id, node in sorted(layout.nodes.items()):
         if node.kind not in ("turntable", "traverser") or node.bridge != "aligned stub":
@@ -33,16 +34,27 @@ def _joined(layout: Layout, node_id: str, pair: StubPair, agree: bool) -> Findin
     at = 0.0 if pair.one.end == "a" else None
     follows = "joins their two sources: neither can protect it alone" if agree else "is a dead short"
     return Finding(
-        key=f"bridge:{node_id}:{pair.one.track}:{pair.other.track}", rule="bridge joins two stubs", severity="should" if agree else "must",
+        key=f"bridge:{node_id}:{pair.one.track}:{pair.other.track}",
+        rule="bridge joins two stubs",
+        severity="should" if agree else "must",
         title=f"{name} pointing from {stubs[0]} to {stubs[1]} {follows}",
-        why="Its bridge takes its power from the stub it meets. Here it meets two at once, both live, and its rails join them"
-        + ("." if agree else ": left of the one is right of the other."),
-        mend="Feed one of the two with its wires swapped where nothing else settles how it faces; or a split ring, or a reverser on the bridge.",
-        place=Place("track", pair.one.track, pair.one.track, at), shows=(node_id, pair.one.track, pair.other.track),
+        why="Its bridge takes its power from the stub it meets. Here it meets two at once, both live, and its rails "
+        "join them" + ("." if agree else ": left of the one is right of the other."),
+        mend="Feed one of the two with its wires swapped where nothing else settles how it faces; or a split ring, or "
+        "a reverser on the bridge.",
+        place=Place("track", pair.one.track, pair.one.track, at),
+        shows=(node_id, pair.one.track, pair.other.track),
         figures=(("bridge", "fed by the stub it meets"), ("points", f"{stubs[0]} – {stubs[1]}")),
-        mends=(Mend(f"A reverser on the bridge of {name}", [{"op": "add", "path": f"/nodes/{node_id}/bridge", "value": "reverser"}]),
-               Mend(f"A split ring for {name}", [{"op": "add", "path": f"/nodes/{node_id}/bridge", "value": "split ring"}])),
-    )  # fmt: skip
+        mends=(
+            Mend(
+                f"A reverser on the bridge of {name}",
+                [{"op": "add", "path": f"/nodes/{node_id}/bridge", "value": "reverser"}],
+            ),
+            Mend(
+                f"A split ring for {name}", [{"op": "add", "path": f"/nodes/{node_id}/bridge", "value": "split ring"}]
+            ),
+        ),
+    )
 
 
 @rule("slip that routes power", "track")
@@ -56,9 +68,19 @@ def routing_slips(facts: Facts) -> Iterator[Finding]:
         track = legs[node_id]
         end = 0.0 if layout.tracks[track].a.node == node_id else facts.rails.lengths[track]
         yield Finding(
-            key=f"slip-routes:{node_id}", rule="slip that routes power", severity="should",
+            key=f"slip-routes:{node_id}",
+            rule="slip that routes power",
+            severity="should",
             title=f"{node_name(layout, node_id)} is said to route power; it is worked out as if its frogs were live",
             why="Shorts and dead track that its frogs make in some position are not looked for.",
-            mend="Gap all its inner rails, feed beyond them, and call its frogs live.", place=Place("track", track, track, end), shows=(node_id, track),
-            figures=(("kind", node.kind),), mends=(Mend(f"Frogs of {node_name(layout, node_id)} are live", [{"op": "replace", "path": f"/nodes/{node_id}/frog", "value": "live"}]),),
-        )  # fmt: skip
+            mend="Gap all its inner rails, feed beyond them, and call its frogs live.",
+            place=Place("track", track, track, end),
+            shows=(node_id, track),
+            figures=(("kind", node.kind),),
+            mends=(
+                Mend(
+                    f"Frogs of {node_name(layout, node_id)} are live",
+                    [{"op": "replace", "path": f"/nodes/{node_id}/frog", "value": "live"}],
+                ),
+            ),
+        )

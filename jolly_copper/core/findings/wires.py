@@ -41,25 +41,44 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
             )
             when = _when(facts, kind, owner) if held >= scene else "at full load"
             yield Finding(
-                key=f"ampacity:{kind}:{owner}", rule="wire too thin for its protection",
+                key=f"ampacity:{kind}:{owner}",
+                rule="wire too thin for its protection",
                 severity="must" if amps > 1.5 * carries else "should",
-                title=f"{what}, {gauge}, can be left carrying {print_current(amps)}; it is good for {print_current(carries)}",
-                why=f"That is its share {when}: {warm:.1f} W in every metre. With no heat escaping it would reach 105 °C in "
+                title=f"{what}, {gauge}, can be left carrying {print_current(amps)}; it is good for "
+                f"{print_current(carries)}",
+                why=f"That is its share {when}: {warm:.1f} W in every metre. With no heat escaping it would reach 105 "
+                f"°C in "
                 f"{_seconds(seconds_to_heat(gauge, amps))}. Low track volts still start fires.",
-                mend=f"{fit} carries it; or a smaller trip upstream. Local codes and licensed practice come first." if fit
+                mend=f"{fit} carries it; or a smaller trip upstream. Local codes and licensed practice come first."
+                if fit
                 else "A smaller trip upstream, or a second wire.",
-                place=place, shows=(owner,), figures=(("carries", print_current(amps)), ("good for", f"{print_current(carries)}, {school.name}"), ("heat", f"{warm:.2f} W/m")),
+                place=place,
+                shows=(owner,),
+                figures=(
+                    ("carries", print_current(amps)),
+                    ("good for", f"{print_current(carries)}, {school.name}"),
+                    ("heat", f"{warm:.2f} W/m"),
+                ),
                 mends=(Mend(f"{what} to {fit}", gauge_patch(layout, kind, owner, str(fit))),) if fit else (),
                 source=f"{school.name}: {school.source}",
-            )  # fmt: skip
+            )
         elif warm > heat_rule and kind == "run":
             yield Finding(
-                key=f"heat:{kind}:{owner}", rule="wire too thin for its protection", severity="look",
+                key=f"heat:{kind}:{owner}",
+                rule="wire too thin for its protection",
+                severity="look",
                 title=f"{what} would give off {warm:.1f} W in every metre {_when(facts, kind, owner)}",
-                why=f"It is within what {gauge} may carry ({print_current(carries)}), but warm to the hand in a bundle.",
-                mend="Keep it out of bundles and insulation, or go one gauge up.", place=place, shows=(owner,),
-                figures=(("carries", print_current(amps)), ("heat", f"{warm:.2f} W/m"), ("house rule", f"{heat_rule:g} W/m")),
-            )  # fmt: skip
+                why=f"It is within what {gauge} may carry ({print_current(carries)}), but warm to the hand in a "
+                f"bundle.",
+                mend="Keep it out of bundles and insulation, or go one gauge up.",
+                place=place,
+                shows=(owner,),
+                figures=(
+                    ("carries", print_current(amps)),
+                    ("heat", f"{warm:.2f} W/m"),
+                    ("house rule", f"{heat_rule:g} W/m"),
+                ),
+            )
 
 
 def _warmest(layout: Layout, feeder: Feeder) -> float:
@@ -104,12 +123,18 @@ def too_long(facts: Facts) -> Iterator[Finding]:
                 ),
             )
         yield Finding(
-            key=f"feeder-length:{feeder_id}", rule="feeder length", severity="should",
-            title=f"Feeder {feeder.label} is {print_length(length, units)} of {gauge}; the house rule is {print_length(limit, units)}",
+            key=f"feeder-length:{feeder_id}",
+            rule="feeder length",
+            severity="should",
+            title=f"Feeder {feeder.label} is {print_length(length, units)} of {gauge}; the house rule is "
+            f"{print_length(limit, units)}",
             why="Thin feeders are meant to be short: they warm first and lose volts fastest.",
-            mend="A heavier feeder, or a terminal nearer to the rail.", place=Place("feeder", feeder_id, feeder.track, feeder.at),
-            shows=(feeder_id,), figures=(("length", print_length(length, units)), ("at most", print_length(limit, units))), mends=mends,
-        )  # fmt: skip
+            mend="A heavier feeder, or a terminal nearer to the rail.",
+            place=Place("feeder", feeder_id, feeder.track, feeder.at),
+            shows=(feeder_id,),
+            figures=(("length", print_length(length, units)), ("at most", print_length(limit, units))),
+            mends=mends,
+        )
 
 
 @rule("feeder on another circuit", "zones")
@@ -149,17 +174,29 @@ def _wrong_circuits(facts: Facts) -> Iterator[Finding]:
             label = "Move to the reverser's output" if reverser else f"Move to {layout.circuits[section.circuit].name}"
             mends = (Mend(label, [{"op": "replace", "path": f"/feeders/{feeder_id}/terminal", "value": right}]),)
         yield Finding(
-            key=f"circuit:{feeder_id}", rule="feeder fights a reverser" if reverser else "feeder on another circuit", severity="must",
-            title=f"Feeder {feeder.label} fights the reverser in {section.name}" if reverser
+            key=f"circuit:{feeder_id}",
+            rule="feeder fights a reverser" if reverser else "feeder on another circuit",
+            severity="must",
+            title=f"Feeder {feeder.label} fights the reverser in {section.name}"
+            if reverser
             else f"Feeder {feeder.label} in {section.name} is tied to {layout.circuits[tied].name}",
-            why=f"It is tied to the {layout.circuits[tied].name} bus. " + (
-                "When the section flips, this feeder holds the old phase: a dead short, every time." if reverser
-                else f"{section.name} belongs to {layout.circuits[section.circuit].name}: the two circuits are joined through it, "
-                "so one breaker no longer opens its own district."),
-            mend="Take it to a terminal of its own section's circuit.", place=Place("feeder", feeder_id, feeder.track, feeder.at),
-            shows=(feeder_id, feeder.terminal), mends=mends,
-            figures=(("tied to", layout.circuits[tied].name), ("section's circuit", layout.circuits[section.circuit].name)),
-        )  # fmt: skip
+            why=f"It is tied to the {layout.circuits[tied].name} bus. "
+            + (
+                "When the section flips, this feeder holds the old phase: a dead short, every time."
+                if reverser
+                else f"{section.name} belongs to {layout.circuits[section.circuit].name}: the two circuits are joined "
+                f"through it, "
+                "so one breaker no longer opens its own district."
+            ),
+            mend="Take it to a terminal of its own section's circuit.",
+            place=Place("feeder", feeder_id, feeder.track, feeder.at),
+            shows=(feeder_id, feeder.terminal),
+            mends=mends,
+            figures=(
+                ("tied to", layout.circuits[tied].name),
+                ("section's circuit", layout.circuits[section.circuit].name),
+            ),
+        )
 
 
 @rule("wire with no source")
@@ -175,22 +212,30 @@ def no_source(facts: Facts) -> Iterator[Finding]:
     for run_id in dead_runs:
         run = layout.runs[run_id]
         yield Finding(
-            key=f"no-source:run:{run_id}", rule="wire with no source", severity="must",
+            key=f"no-source:run:{run_id}",
+            rule="wire with no source",
+            severity="must",
             title=f"Bus {run.label} has no way back to a {SOURCE[layout.brief.control]}",
-            why=f"Nothing that gives power reaches {layout.circuits[run.circuit].name} here: a device is missing, or is not joined to it.",
+            why=f"Nothing that gives power reaches {layout.circuits[run.circuit].name} here: a device is missing, or "
+            f"is not joined to it.",
             mend="Join it to a powered terminal, or give its circuit a device that feeds it.",
-            place=Place("run", run_id), shows=(run_id,),
-        )  # fmt: skip
+            place=Place("run", run_id),
+            shows=(run_id,),
+        )
     for feeder_id, feeder in layout.feeders.items():
         run_id = layout.terminals[feeder.terminal].run
         if ("feeder", feeder_id) in live or run_id in dead_runs or layout.runs[run_id].circuit in readers:
             continue
         yield Finding(
-            key=f"no-source:feeder:{feeder_id}", rule="wire with no source", severity="must",
+            key=f"no-source:feeder:{feeder_id}",
+            rule="wire with no source",
+            severity="must",
             title=f"Feeder {feeder.label} has no way back to a {SOURCE[layout.brief.control]}",
-            why="Its terminal is not on a run that reaches a source.", mend="Move it to a powered terminal.",
-            place=Place("feeder", feeder_id, feeder.track, feeder.at), shows=(feeder_id,),
-        )  # fmt: skip
+            why="Its terminal is not on a run that reaches a source.",
+            mend="Move it to a powered terminal.",
+            place=Place("feeder", feeder_id, feeder.track, feeder.at),
+            shows=(feeder_id,),
+        )
 
 
 def _is_bare(facts: Facts, run_id: str) -> bool:

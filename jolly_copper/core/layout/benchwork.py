@@ -76,14 +76,16 @@ ONE_JOINT_MM = 150.0
 
 @dataclass(frozen=True)
 class LiftingJoint:
-    """A place where a line leaves or enters boards that lift out. at: mm along it as drawn. boards: those that lift there."""
+    """A place where a line leaves or enters boards that lift out. at: mm along it as drawn. boards: those that lift
+    there."""
 
     at: float
     boards: tuple[str, ...]
 
 
 def lifting_joints(layout: Layout, line: Polyline) -> list[LiftingJoint]:
-    """Where a line crosses the edges of boards that lift out, in order along it. Where both boards of a joint lift, once."""
+    """Where a line crosses the edges of boards that lift out, in order along it. Where both boards of a joint lift,
+    once."""
     met = sorted((at, i) for i, b in layout.boards.items() if b.removable for at in crossings(line, [b.corners]))
     found: list[LiftingJoint] = []
     for at, board in met:

@@ -5,9 +5,27 @@ from __future__ import annotations
 from typing import Any
 
 MAPS = (
-    "boards", "obstacles", "nodes", "tracks", "gaps", "sections", "circuits", "devices", "runs", "terminals", "plugs", "feeders", "measured", "loads", "spools", "prices", "locos", "trains",
-    "scenes", "accepted",
-)  # fmt: skip
+    "boards",
+    "obstacles",
+    "nodes",
+    "tracks",
+    "gaps",
+    "sections",
+    "circuits",
+    "devices",
+    "runs",
+    "terminals",
+    "plugs",
+    "feeders",
+    "measured",
+    "loads",
+    "spools",
+    "prices",
+    "locos",
+    "trains",
+    "scenes",
+    "accepted",
+)
 
 
 def difference(old: dict[str, Any], new: dict[str, Any]) -> list[dict[str, Any]]:

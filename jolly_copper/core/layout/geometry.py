@@ -66,7 +66,8 @@ Vertex = tuple[float, float, float | None]
 
 @dataclass(frozen=True)
 class Arc:
-    """The arc at an inner vertex: radius, mm; turn, rad, clockwise on the plan positive; the headings before and after."""
+    """The arc at an inner vertex: radius, mm; turn, rad, clockwise on the plan positive; the headings before and
+    after."""
 
     radius: float
     turn: float
@@ -95,8 +96,11 @@ class Arc:
         cos, sin = math.cos(done * side), math.sin(done * side)
         from_x, from_y = sx - centre_x, sy - centre_y
         return (
-            centre_x + from_x * cos - from_y * sin, centre_y + from_x * sin + from_y * cos, hx * cos - hy * sin, hx * sin + hy * cos,
-        )  # fmt: skip
+            centre_x + from_x * cos - from_y * sin,
+            centre_y + from_x * sin + from_y * cos,
+            hx * cos - hy * sin,
+            hx * sin + hy * cos,
+        )
 
 
 def arcs(path: tuple[Vertex, ...]) -> list[Arc | None]:

@@ -77,12 +77,14 @@ class PowerTree:
 
 
 def reads_a_rail(layout: Layout, device: Device) -> bool:
-    """Whether a detector channel only reads an isolated rail: no power passes it, a wheel joins that rail to the other one."""
+    """Whether a detector channel only reads an isolated rail: no power passes it, a wheel joins that rail to the other
+    one."""
     return device.board is not None and layout.detectors[device.board].kind == "isolated rail"
 
 
 def may_hang(layout: Layout, device_id: str, circuit: str) -> bool:
-    """Whether a device may take its power from a circuit: of its own kind of power, and not from what hangs below itself.
+    """Whether a device may take its power from a circuit: of its own kind of power, and not from what hangs below
+    itself.
 
     A source or a supply hangs under nothing; a step-down wants an accessory bus; all else wants the power it passes on.
     """

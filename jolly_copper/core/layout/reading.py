@@ -80,7 +80,8 @@ def in_words(error: Any) -> Problem:
         "literal_error": f"This must be one of {context.get('expected')}.",
         "finite_number": "This must be a finite number.",
         "string_too_short": "This must not be empty.",
-        "string_pattern_mismatch": "This is not written the way this field wants it (an id is letters, digits, - _ . and starts with a letter).",
+        "string_pattern_mismatch": "This is not written the way this field wants it (an id is letters, digits, - _ . "
+        "and starts with a letter).",
     }
     sentence = sentences.get(kind)
     if sentence is None:
@@ -327,9 +328,11 @@ def _signalling(layout: Layout) -> Iterator[Problem]:
             elif board.supply is not None and layout.circuits[board.supply].purpose != "accessory":
                 yield Problem(f"/{kind}/{i}/supply", "It runs from an accessory circuit, not from track power.")
     for kind, of, way, wanted in (
-        ("signals", "driver", "output", "lamps"), ("nodes", "driver", "output", "turnouts"),
-        ("nodes", "report_board", "report_input", "buttons"), ("nodes", "button_board", "button_input", "buttons"),
-    ):  # fmt: skip
+        ("signals", "driver", "output", "lamps"),
+        ("nodes", "driver", "output", "turnouts"),
+        ("nodes", "report_board", "report_input", "buttons"),
+        ("nodes", "button_board", "button_input", "buttons"),
+    ):
         for i, thing in getattr(layout, kind).items():
             board_id, number = getattr(thing, of), getattr(thing, way)
             if board_id is None:

@@ -1,4 +1,5 @@
-"""The part of the document that says who is where and what may move: detector boards, blocks, signals, drivers, wishes."""
+"""The part of the document that says who is where and what may move: detector boards, blocks, signals, drivers,
+wishes."""
 
 from __future__ import annotations
 
@@ -11,7 +12,8 @@ from jolly_copper.core.layout.fields import Amperes, Id, Millimetres, Model, Nam
 Conductor = Literal["A", "B"]
 DetectorKind = Literal["current transformer", "diode drop", "opto", "isolated rail"]
 Role = Literal["whole", "enter", "middle", "leave", "junction"]
-"""What a detection section is to its block: all of it, the end where trains come in, and so on; or the turnouts between."""
+"""What a detection section is to its block: all of it, the end where trains come in, and so on; or the turnouts
+between."""
 SignalKind = Literal["colour light", "searchlight", "semaphore", "dwarf"]
 Motor = Literal["hand", "stall motor", "solenoid", "servo"]
 School = Literal["two aspects", "three aspects", "three aspects and diverging"]
@@ -21,10 +23,11 @@ Address = Annotated[int, Field(ge=1, le=9999)]
 
 
 class DetectorBoard(Model):
-    """A board of detector channels. Channel k reports as `address` + k − 1. A channel itself is a device of kind detector.
+    """A board of detector channels. Channel k reports as `address` + k − 1. A channel itself is a device of kind
+    detector.
 
-    drop: volts its diodes take whatever the current, V. ohms: of each channel in series, Ω. threshold: the least current it
-    is sure to see, A. supply: the accessory circuit its electronics run from, with what they draw, A.
+    drop: volts its diodes take whatever the current, V. ohms: of each channel in series, Ω. threshold: the least
+    current it is sure to see, A. supply: the accessory circuit its electronics run from, with what they draw, A.
     """
 
     name: Name
@@ -50,8 +53,8 @@ class Block(Model):
 class Signal(Model):
     """A signal beside a track, for trains that run towards one end of it.
 
-    heads: 1, or 2 where the lower one speaks for the diverging way. driver, output: the driver board and the first of its
-    outputs; one output to a lamp. tape: length of its cable, mm, when measured.
+    heads: 1, or 2 where the lower one speaks for the diverging way. driver, output: the driver board and the first of
+    its outputs; one output to a lamp. tape: length of its cable, mm, when measured.
     """
 
     name: Name
@@ -70,7 +73,8 @@ class Signal(Model):
 
 
 class Driver(Model):
-    """A board with outputs for lamps or turnout motors, or inputs for buttons and feedback. Output k answers to `address` + k − 1.
+    """A board with outputs for lamps or turnout motors, or inputs for buttons and feedback. Output k answers to
+    `address` + k − 1.
 
     common: what all lamps share. most: A one output gives. supply: the accessory circuit it runs from; volts: what it
     gives its lamps.

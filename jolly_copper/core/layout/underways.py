@@ -19,8 +19,8 @@ TOUCHING_MM = 60.0
 def cable_length(layout: Layout, a: Point, b: Point) -> float:
     """Length of a cable from one place to another, mm: square to the boards, from board to board where they touch.
 
-    An estimate for cutting and buying; a tape measure comes first. Where no benchwork joins the two, straight through the
-    air and half as long again.
+    An estimate for cutting and buying; a tape measure comes first. Where no benchwork joins the two, straight through
+    the air and half as long again.
 
     Args:
         layout: with its boards.
@@ -44,7 +44,8 @@ def cable_lengths(layout: Layout, a: Point, others: Sequence[Point]) -> list[flo
 
 
 def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, str]]:
-    """Where a cable from one place to another passes from board to board and one of them lifts out: mm along it, with both."""
+    """Where a cable from one place to another passes from board to board and one of them lifts out: mm along it, with
+    both."""
     boxes, names = _boxes(layout), list(layout.boards)
     entered = _entered(boxes, (round(a[0]), round(a[1])))
     last = _last_board(boxes, entered, (round(b[0]), round(b[1])))
@@ -60,9 +61,14 @@ def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, s
 
 def _boxes(layout: Layout) -> tuple[Box, ...]:
     return tuple(
-        (min(p.x for p in board.outline), min(p.y for p in board.outline), max(p.x for p in board.outline), max(p.y for p in board.outline))
+        (
+            min(p.x for p in board.outline),
+            min(p.y for p in board.outline),
+            max(p.x for p in board.outline),
+            max(p.y for p in board.outline),
+        )
         for board in layout.boards.values()
-    )  # fmt: skip
+    )
 
 
 class _Entry(NamedTuple):

@@ -31,7 +31,8 @@ class WireStart(Model):
 
 
 class EndFilter(Model):
-    """A resistor and a capacitor in series across the far end of a bus, to quiet its edges. watts: of the resistor's rating."""
+    """A resistor and a capacitor in series across the far end of a bus, to quiet its edges. watts: of the resistor's
+    rating."""
 
     ohms: Annotated[Number, Field(ge=1, le=10000)] = 100
     farads: Annotated[Number, Field(gt=0, le=1e-5)] = 1e-7
@@ -127,8 +128,8 @@ PartKind = Literal["joiner", "contact", "plug", "wire"]
 class MeasuredPart(Model):
     """One contact, joiner or wire that somebody measured by itself, or found broken.
 
-    joiner: of a track, nearest to `at`, in one rail. contact: where a feeder, or the bus at a terminal, is held. plug: one
-    pole. wire: of a feeder, from rail to terminal.
+    joiner: of a track, nearest to `at`, in one rail. contact: where a feeder, or the bus at a terminal, is held. plug:
+    one pole. wire: of a feeder, from rail to terminal.
     """
 
     what: PartKind

@@ -1,4 +1,5 @@
-"""What current a wire may carry without end: schools that differ, each with its source, and the cautious one of them."""
+"""What current a wire may carry without end: schools that differ, each with its source, and the cautious one of
+them."""
 
 from __future__ import annotations
 
@@ -25,11 +26,13 @@ CHASSIS_AMPS: dict[float, float] = {
     28: 1.4,
     30: 0.86,
 }
-"""Widely copied chassis-wiring list by AWG, one wire in free air, A; primary source unclear. Certainty C as engineering."""
+"""Widely copied chassis-wiring list by AWG, one wire in free air, A; primary source unclear. Certainty C as
+engineering."""
 BUNDLE_FACTOR = 0.5
 """Wires under a railroad lie bundled and stapled to wood, so half the free-air figure is used here. Certainty C."""
 BUILDING_AMPS: dict[float, float] = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 55.0}
-"""Building wire by AWG, A. NEC 240.4(D) for 14 to 10, the 60 °C column of NEC 310.16 for 8 and 6, from memory. Certainty A, B."""
+"""Building wire by AWG, A. NEC 240.4(D) for 14 to 10, the 60 °C column of NEC 310.16 for 8 and 6, from memory.
+Certainty A, B."""
 FIXTURE_AMPS: dict[float, float] = {18: 6.0, 16: 8.0, 14: 17.0}
 """Fixture wire by AWG, A. NEC 402.5, from memory. Certainty B."""
 CORD_AMPS: dict[float, float] = {0.5: 3.0, 0.75: 6.0, 1.0: 10.0, 1.5: 16.0, 2.5: 25.0, 4.0: 32.0}

@@ -19,7 +19,8 @@ RESISTIVITY = 0.017241
 TEMPERATURE_RISE = 0.00393
 """Share of resistance gained per °C, from 20 °C. Source: IEC 60028. Certainty A."""
 USUAL_CELSIUS = 30.0
-"""Wire temperature for sums: under a baseboard on an open day. Common practice, no source; most tables are for 20 °C."""
+"""Wire temperature for sums: under a baseboard on an open day. Common practice, no source; most tables are for 20
+°C."""
 STRANDING = 1.02
 """Stranded AWG over solid AWG: the lay makes each strand longer. NEC chapter 9 table 8, from memory. Certainty B."""
 
@@ -104,10 +105,16 @@ def next_gauges_up(gauge: Gauge, count: int = 2) -> list[Gauge]:
 
 
 METRIC_FOR: dict[str, str] = {
-    "12 AWG": "4 mm²", "14 AWG": "2.5 mm²", "16 AWG": "1.5 mm²", "18 AWG": "1 mm²", "20 AWG": "0.5 mm²", "22 AWG": "0.34 mm²", "24 AWG": "0.25 mm²",
-}  # fmt: skip
-"""What a club that buys by mm² takes where another takes this AWG size; never thinner copper but for 18 AWG and finer. Common
-practice, no source."""
+    "12 AWG": "4 mm²",
+    "14 AWG": "2.5 mm²",
+    "16 AWG": "1.5 mm²",
+    "18 AWG": "1 mm²",
+    "20 AWG": "0.5 mm²",
+    "22 AWG": "0.34 mm²",
+    "24 AWG": "0.25 mm²",
+}
+"""What a club that buys by mm² takes where another takes this AWG size; never thinner copper but for 18 AWG and finer.
+Common practice, no source."""
 
 
 def in_units(awg: str, units: str) -> str:
@@ -166,7 +173,8 @@ COPPER_PERMEABILITY = 4e-7 * math.pi
 
 @lru_cache(maxsize=128)
 def skin_effect(gauge: Gauge, half_bit: float = 58e-6, edge: float = 1e-6) -> float:
-    """Heat of a square wave's current in a round wire over that of a steady one: resistance over that at direct current.
+    """Heat of a square wave's current in a round wire over that of a steady one: resistance over that at direct
+    current.
 
     A square wave with edges of t_e is odd harmonics of sinc(n·t_e/2T)/n; each meets Re[(k·a/2)·J0(k·a)/J1(k·a)],
     k = (1 − j)/δ, δ = √(ρ/(π·f·µ0)), a the radius; weighed by their squares. For a current that follows the edges:

@@ -1,4 +1,5 @@
-"""What locomotives draw, by scale and age, until somebody measures them. Guesses, certainty C: common practice, no source."""
+"""What locomotives draw, by scale and age, until somebody measures them. Guesses, certainty C: common practice, no
+source."""
 
 from __future__ import annotations
 

@@ -30,7 +30,8 @@ class RailOhms:
 
 
 SMALLEST_RADIUS_MM = {"Z": 195, "N": 248, "TT": 310, "HO": 457, "OO": 438, "S": 560, "O": 787, "G": 600}
-"""The tightest curve usual trains of each scale take. Common practice, no source; certainty C: long coaches want more."""
+"""The tightest curve usual trains of each scale take. Common practice, no source; certainty C: long coaches want
+more."""
 
 
 def rail_area_mm2(code: int, shape: float = SHAPE[1]) -> float:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter, defaultdict
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.edits import Patch, add_feeder
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.findings.joined_rails import frog_gaps
 from jolly_copper.core.findings.reversing import node_name
-from jolly_copper.core.findings.track import frog_gaps
 from jolly_copper.core.layout.document import Gap, Layout
 from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.quantities import print_length
@@ -25,7 +25,7 @@ MOST_FROGS = 2
 MOST_IN_ALL = 10
 """Beyond that: up to two frogs gapped and all that starves fed, up to so many cuts and feeders."""
 MOST_OFFERS = 8
-
+ONE_FEEDER = "a feeder on "
 
 Remedy = list[tuple[str, Patch]]
 """What to do, in words, each with its change."""
@@ -47,7 +47,8 @@ Told = Callable[[DeadStretch, int, int], None]
 
 
 def dead_stretches(facts: Facts, told: Told = lambda _found, _done, _total: None) -> list[DeadStretch]:
-    """Every piece that is not always live, the worst first, each with the smallest remedy there is among gaps and feeders.
+    """Every piece that is not always live, the worst first, each with the smallest remedy there is among gaps and
+    feeders.
 
     Args:
         told: each stretch as it is found, how many there are now, and in all.
@@ -57,7 +58,7 @@ def dead_stretches(facts: Facts, told: Told = lambda _found, _done, _total: None
     found: list[DeadStretch] = []
     for stand in sorted(stands, key=lambda s: (ORDER.index(s.status), s.piece)):
         remedy = remedies.smallest(stand.piece)
-        words = None if remedy is None else "; ".join(w for w, _ in remedy)
+        words = None if remedy is None else _in_words(w for w, _ in remedy)
         patch = None if remedy is None else _joined([p for _, p in remedy])
         found.append(DeadStretch(stand, title_of(facts.layout, stand), case_of(facts.layout, stand), words, patch))
         told(found[-1], len(found), len(stands))
@@ -100,12 +101,12 @@ class Remedies:
         self._yards: dict[tuple[Piece, ...], Remedy | None] = {}
 
     def smallest(self, piece: Piece) -> Remedy | None:
-        """The fewest gaps and feeders after which this piece is always live, no new short is there and no neighbour fares
-        worse; None where none of those tried does.
+        """The fewest gaps and feeders after which this piece is always live, no new short is there and no neighbour
+        fares worse; None where none of those tried does.
 
-        Up to three parts are tried by size over what could help: both frog-side rails of each power-routing turnout whose
-        frog the piece hangs on, and a feeder on the piece or on a neighbour those cuts would starve. Then more frogs, with
-        a feeder on all that would starve; last every frog of the yard.
+        Up to three parts are tried by size over what could help: both frog-side rails of each power-routing turnout
+        whose frog the piece hangs on, and a feeder on the piece or on a neighbour those cuts would starve. Then more
+        frogs, with a feeder on all that would starve; last every frog of the yard.
         """
         nets = self.facts.topology.nets
         key = tuple(nets.net_of[Rail(piece, s)] for s in SIDES)
@@ -128,8 +129,8 @@ class Remedies:
         return self._whole_yard(piece)
 
     def _whole_yard(self, piece: Piece) -> Remedy | None:
-        """Every power-routing frog of the yard gapped, and all that leaves without power fed: what makes it a yard of live
-        frogs. Worked out once for a yard."""
+        """Every power-routing frog of the yard gapped, and all that leaves without power fed: what makes it a yard of
+        live frogs. Worked out once for a yard."""
         topology = self.facts.topology
         yard = tuple(_yard_of(topology, piece))
         if yard not in self._yards:
@@ -148,8 +149,8 @@ class Remedies:
         return self._yards[yard]
 
     def _all_fed(self, piece: Piece, frogs: Remedy, most: int = MOST_IN_ALL) -> Remedy | None:
-        """These frogs gapped, and feeders one by one, the piece first, then what the cuts touch, until nothing starves; None
-        where that takes too many, or makes a short."""
+        """These frogs gapped, and feeders one by one, the piece first, then what the cuts touch, until nothing starves;
+        None where that takes too many, or makes a short."""
         parts = list(frogs)
         cut = {p["value"]["track"] for _, patch in frogs for p in patch}
         while len(parts) <= most:
@@ -181,8 +182,8 @@ class Remedies:
         return all((s.one, s.other, s.settings) in self.shorts for s in after.shorts)
 
     def _starved(self, piece: Piece, after: Topology, judge: Judge, cut: Collection[str] = ()) -> Piece | None:
-        """A piece that fares worse than before, or what of the piece itself is not always live: the piece first, then what
-        the cuts touch. Only track whose metal the piece's turnouts can reach may have changed."""
+        """A piece that fares worse than before, or what of the piece itself is not always live: the piece first, then
+        what the cuts touch. Only track whose metal the piece's turnouts can reach may have changed."""
         offers = [
             (now, 0 if stand.piece == piece else WORSE.index(stand.status))
             for track in {p.track for p in _yard_of(self.facts.topology, piece)}
@@ -216,7 +217,8 @@ def _yard_of(topology: Topology, piece: Piece) -> list[Piece]:
 
 
 def with_parts(layout: Layout, patch: Patch) -> Layout:
-    """A layout with gaps and feeders added, for trying: what a patch of additions makes, without reading it all again."""
+    """A layout with gaps and feeders added, for trying: what a patch of additions makes, without reading it all
+    again."""
     gaps, feeders = dict(layout.gaps), dict(layout.feeders)
     for operation in patch:
         _, kind, i = operation["path"].split("/")
@@ -272,7 +274,23 @@ def _feeder(facts: Facts, track: str, at: float) -> tuple[str, Patch] | None:
     near = Counter(layout.runs[layout.terminals[f.terminal].run].circuit for f in layout.feeders.values())
     circuit = layout.sections[section].circuit if section else max(sorted(near), key=near.__getitem__, default=None)
     feeder = add_feeder(facts, circuit, track, at) if circuit is not None else None
-    return (f"a feeder on {layout.tracks[track].name}", feeder) if feeder else None
+    return (ONE_FEEDER + layout.tracks[track].name, feeder) if feeder else None
+
+
+def _in_words(parts: Iterable[str]) -> str:
+    """A remedy in a sentence, its feeders together.
+
+    >>> _in_words(["gap the frog-side rails of T1", "a feeder on Yard 1", "a feeder on Yard 2"])
+    'gap the frog-side rails of T1; feeders on Yard 1 and Yard 2'
+    """
+    others: list[str] = []
+    fed: list[str] = []
+    for words in parts:
+        name = words.removeprefix(ONE_FEEDER)
+        (others if name == words else fed).append(name)
+    if len(fed) > 1:
+        others.append(f"feeders on {', '.join(fed[:-1])} and {fed[-1]}")
+    return "; ".join(others + [ONE_FEEDER + f for f in fed if len(fed) == 1])
 
 
 def _joined(patches: list[Patch]) -> Patch:

@@ -1,5 +1,5 @@
-"""Signals where the blocks want them: before every junction and between blocks, their lamps and the turnouts' motors on driver
-boards."""
+"""Signals where the blocks want them: before every junction and between blocks, their lamps and the turnouts' motors on
+driver boards."""
 
 from __future__ import annotations
 
@@ -32,7 +32,8 @@ LOW = frozenset({"yard", "staging", "industry", "engine terminal", "programming"
 
 @dataclass(frozen=True)
 class Head:
-    """A signal proposed. heads: two where a train may leave the straight way and the school tells it so. why: in words."""
+    """A signal proposed. heads: two where a train may leave the straight way and the school tells it so. why: in
+    words."""
 
     track: str
     at: float
@@ -43,8 +44,9 @@ class Head:
 
 
 def propose_signals(layout: Layout) -> list[Head]:
-    """Where signals belong, by the club's wishes: in the direction trains run, before every junction of signalled track and at
-    every border between two blocks. What leaves a junction needs none: the signal before it speaks for the block behind too.
+    """Where signals belong, by the club's wishes: in the direction trains run, before every junction of signalled track
+    and at every border between two blocks. What leaves a junction needs none: the signal before it speaks for the block
+    behind too.
 
     Raises:
         DrawingError: there are no blocks yet.
@@ -103,12 +105,12 @@ def _role(layout: Layout, known: Signalling, number: int) -> str | None:
 
 
 def _with_heads(layout: Layout, known: Signalling, heads: list[Head]) -> list[Head]:
-    """Signals that lead somewhere; with a second head where one may lead off the straight way at a turnout it faces, and the
-    school says so."""
+    """Signals that lead somewhere; with a second head where one may lead off the straight way at a turnout it faces,
+    and the school says so."""
     telling = layout.brief.signalling.school == "three aspects and diverging"
     trial = {
         f"trial-{n}": Signal(name=f"trial {n}", track=h.track, at=h.at, towards=h.towards) for n, h in enumerate(heads)
-    }  # fmt: skip
+    }
     with_all = layout.model_copy(update={"signals": {**layout.signals, **trial}})
     yard = Signalling(with_all, known.rails, known.ways).yard
     found = []
@@ -212,8 +214,8 @@ def _motors(sheet: Sheet, layout: Layout) -> tuple[Packing, tuple[tuple[str, ...
 
 
 def _inputs(sheet: Sheet, layout: Layout) -> tuple[Packing, int]:
-    """Inputs for the contact of every turnout that reports, on boards near them, and for a button to every driver output, on
-    boards that stand where the panel most likely hangs: by the first source of track power."""
+    """Inputs for the contact of every turnout that reports, on boards near them, and for a button to every driver
+    output, on boards that stand where the panel most likely hangs: by the first source of track power."""
     wanting = [
         i for i in sorted(layout.nodes, key=natural) if layout.nodes[i].reports and not layout.nodes[i].report_board
     ]
@@ -262,6 +264,11 @@ def _driver(sheet: Sheet, drives: str, place: tuple[float, float], outputs: int)
     supply = next((i for i, c in sheet["circuits"].items() if c["purpose"] == "accessory"), None)
     number = 1 + len(sheet["drivers"])
     value: dict[str, Any] = {
-        "name": f"{'Inputs' if drives == 'buttons' else 'Driver'} {number}", "drives": drives, "at": {"x": float(place[0]), "y": float(place[1])}, "outputs": outputs, "address": address, "supply": supply,
-    }  # fmt: skip
+        "name": f"{'Inputs' if drives == 'buttons' else 'Driver'} {number}",
+        "drives": drives,
+        "at": {"x": float(place[0]), "y": float(place[1])},
+        "outputs": outputs,
+        "address": address,
+        "supply": supply,
+    }
     return sheet.add("drivers", "DR", value)

@@ -1,8 +1,8 @@
 """Sizing wire: the cheapest gauges for all runs that hold drop, coin test and heat at once, on the whole network.
 
-More copper anywhere never lowers a short current or raises a resistance between two places (Rayleigh's monotonicity), so
-what is too thin with everything else at its heaviest is too thin in every design: that bounds each run from below, and
-the bounds' price bounds the whole. Between bound and heaviest the designs are tried in order of price, leaving out
+More copper anywhere never lowers a short current or raises a resistance between two places (Rayleigh's monotonicity),
+so what is too thin with everything else at its heaviest is too thin in every design: that bounds each run from below,
+and the bounds' price bounds the whole. Between bound and heaviest the designs are tried in order of price, leaving out
 those no heavier than one that failed: the first that holds is the cheapest there is. Sources share no copper, so one
 solution of the network tries a design of each at once.
 """
@@ -51,8 +51,9 @@ class Limits:
 class Score:
     """How one source's copper does, point by point.
 
-    volts: of the source with no load, V. tracks: of each sample point. lost: share of source volts a train may miss there. ratio: short over trip there. heat:
-    amps in each run over what it may carry. short_of: V missing at the worst-off accessory.
+    volts: of the source with no load, V. tracks: of each sample point. lost: share of source volts a train may miss
+    there. ratio: short over trip there. heat: amps in each run over what it may carry. short_of: V missing at the
+    worst-off accessory.
     """
 
     volts: float
@@ -92,7 +93,8 @@ class Score:
 
 @dataclass(frozen=True)
 class Bars:
-    """The limits at each point: as asked where copper can hold them, else a tenth worse than the best it can do there."""
+    """The limits at each point: as asked where copper can hold them, else a tenth worse than the best it can do
+    there."""
 
     lost: Floats
     ratio: Floats
@@ -101,8 +103,8 @@ class Bars:
 
 @dataclass(frozen=True)
 class RunSize:
-    """A run with its gauge before and after. bound_by: the limit that one gauge lighter would break ("lightest" where there is
-    none lighter), at a track where that is a place."""
+    """A run with its gauge before and after. bound_by: the limit that one gauge lighter would break ("lightest" where
+    there is none lighter), at a track where that is a place."""
 
     run: str
     before: str
@@ -113,8 +115,8 @@ class RunSize:
 
 @dataclass(frozen=True)
 class Neighbour:
-    """A design beside the one given: these runs one gauge lighter or heavier. more: of the price. drop, coin: what it has then.
-    breaks: the limit it breaks, and the track; None where it holds all."""
+    """A design beside the one given: these runs one gauge lighter or heavier. more: of the price. drop, coin: what it
+    has then. breaks: the limit it breaks, and the track; None where it holds all."""
 
     runs: tuple[str, ...]
     gauge: str
@@ -128,9 +130,10 @@ class Neighbour:
 class Sized:
     """One source's copper sized.
 
-    price: of all its runs, in money or grams. least: no design that holds is cheaper than this. exact: none at all is cheaper
-    than the one given. before: price of the runs as they are. beyond: the limit, and the track, that no copper holds; None where all hold. designs: tried.
-    cheaper: the neighbour that would save most, with what it breaks. better: the one that takes off most drop for its price.
+    price: of all its runs, in money or grams. least: no design that holds is cheaper than this. exact: none at all is
+    cheaper than the one given. before: price of the runs as they are. beyond: the limit, and the track, that no copper
+    holds; None where all hold. designs: tried. cheaper: the neighbour that would save most, with what it breaks.
+    better: the one that takes off most drop for its price.
     """
 
     source: str
@@ -151,8 +154,11 @@ Told = Callable[[int, int], None]
 
 
 def size_runs(
-    facts: Facts, limits: Limits | None = None, told: Told = lambda _done, _total: None, stop: Callable[[], bool] = lambda: False
-) -> list[Sized]:  # fmt: skip
+    facts: Facts,
+    limits: Limits | None = None,
+    told: Told = lambda _done, _total: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> list[Sized]:
     """The cheapest gauges for the runs of every source.
 
     Args:
@@ -225,8 +231,8 @@ def _most(values: np.ndarray) -> int | None:
 
 
 def together(layout: Layout, runs: Sequence[str]) -> list[list[str]]:
-    """Runs that share a gauge: a short branch is cut from the same spool as the bus it leaves, and all wires home to one
-    detector board are of one gauge."""
+    """Runs that share a gauge: a short branch is cut from the same spool as the bus it leaves, and all wires home to
+    one detector board are of one gauge."""
     length = {i: run_length(layout.runs[i]) for i in runs}
     whole: dict[str, float] = {}
     for i in runs:
@@ -273,9 +279,10 @@ def _search(
 
     best_there_is = yield from ask((top,) * len(groups))
     limits = Bars(
-        np.maximum(wanted.drop, best_there_is.lost * NEAR), np.minimum(wanted.margin, best_there_is.ratio / NEAR),
+        np.maximum(wanted.drop, best_there_is.lost * NEAR),
+        np.minimum(wanted.margin, best_there_is.ratio / NEAR),
         max(0.0, best_there_is.short_of * NEAR),
-    )  # fmt: skip
+    )
     asked = Bars(np.full_like(limits.lost, wanted.drop), np.full_like(limits.ratio, wanted.margin), 0.0)
     least = []
     for n in range(len(groups)):

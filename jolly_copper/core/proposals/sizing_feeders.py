@@ -1,4 +1,5 @@
-"""Sizing feeders: for each the lightest gauge that carries its share of a short, is not too long for it, and fits its connector."""
+"""Sizing feeders: for each the lightest gauge that carries its share of a short, is not too long for it, and fits its
+connector."""
 
 from __future__ import annotations
 
@@ -30,8 +31,9 @@ HAIR = 0.002
 
 @dataclass(frozen=True)
 class FeederSize:
-    """A feeder with its gauge before and after. bound_by: what one gauge lighter would break: `heat`, `length`, `connector`,
-    `drop`, `coin test`; `lightest` where there is none lighter, `nothing holds` where even the thickest does not."""
+    """A feeder with its gauge before and after. bound_by: what one gauge lighter would break: `heat`, `length`,
+    `connector`, `drop`, `coin test`; `lightest` where there is none lighter, `nothing holds` where even the thickest
+    does not."""
 
     feeder: str
     before: str
@@ -53,8 +55,9 @@ def feeder_gauges(layout: Layout) -> tuple[Gauge, ...]:
 def size_feeders(facts: Facts, limits: Limits, stop: Callable[[], bool] = lambda: False) -> list[FeederSize]:
     """The lightest gauge for every feeder.
 
-    Heat, length and connector bind each feeder by itself, so the lightest that holds them is the least there is; where that
-    costs the track more drop or less short than the limits, and than it had, the feeders there go up until it does not.
+    Heat, length and connector bind each feeder by itself, so the lightest that holds them is the least there is; where
+    that costs the track more drop or less short than the limits, and than it had, the feeders there go up until it does
+    not.
 
     Args:
         facts: the layout, its runs as they are to be, in the scene to size for.
@@ -77,9 +80,10 @@ def size_feeders(facts: Facts, limits: Limits, stop: Callable[[], bool] = lambda
             break
         worse = _worse(facts, _with(layout, gauges, chosen), limits)
         raised = {
-            i: kind for i, f in layout.feeders.items()
+            i: kind
+            for i, f in layout.feeders.items()
             if (kind := worse.get(f.track)) and chosen[i] < len(gauges) - 1 and gauges[chosen[i]] != read_gauge(f.gauge)
-        }  # fmt: skip
+        }
         if not raised:
             break
         for i, kind in raised.items():

@@ -102,9 +102,14 @@ def _name(layout: Layout, ways: Ways, cycle: Cycle, link: int, block: set[int]) 
         kind = "return cut-off" if ways.chains[link].length < SHORT_LINK * rest else "diagonal"
     where = at[0] if at else cycle.cores[0]
     return Conflict(
-        kind, where.node, _in_order(ways, cycle, where), ways.chains[link].names, tuple(c.node for c in at), length,
+        kind,
+        where.node,
+        _in_order(ways, cycle, where),
+        ways.chains[link].names,
+        tuple(c.node for c in at),
+        length,
         cycle.chains,
-    )  # fmt: skip
+    )
 
 
 def _ends_along(ways: Ways, number: int) -> list[TrackEnd]:

@@ -178,8 +178,8 @@ def _grow(nets: Nets, piece: Piece, settings: Mapping[str, str]) -> tuple[list[s
 
 
 def _line_to(nets: Nets, start: int, goals: frozenset[int], settings: dict[str, str]) -> dict[str, str] | None:
-    """Settings, these among them, that join a net to one of some others over few bonds; None where this quick look, which
-    keeps one way to each net, finds none."""
+    """Settings, these among them, that join a net to one of some others over few bonds; None where this quick look,
+    which keeps one way to each net, finds none."""
     reached = {start: settings}
     edge = deque([start])
     while edge:

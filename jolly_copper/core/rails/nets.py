@@ -186,9 +186,13 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
         fed[net_of[Rail(piece, feeder.a_rail)]].append((feeder_id, Potential(a, "A")))
         fed[net_of[Rail(piece, opposite(feeder.a_rail))]].append((feeder_id, Potential(b, "B")))
     return Nets(
-        layout, rails, net_of, {n: tuple(sorted(set(ls))) for n, ls in guarded.items()},
-        {n: tuple(f) for n, f in fed.items()}, tuple(found),
-    )  # fmt: skip
+        layout,
+        rails,
+        net_of,
+        {n: tuple(sorted(set(ls))) for n, ls in guarded.items()},
+        {n: tuple(f) for n, f in fed.items()},
+        tuple(found),
+    )
 
 
 def _along_tracks(layout: Layout, rails: RailMap) -> list[Bond]:
@@ -216,8 +220,8 @@ class Sources:
     reverses: frozenset[str]
     """Circuits a reverser (or reversing switch) turns, with everything below them."""
     shared: dict[str, dict[str, str]]
-    """Per circuit and conductor, the circuit whose very wire it is: a detector sits in one conductor only, and a circuit may
-    return over another's B."""
+    """Per circuit and conductor, the circuit whose very wire it is: a detector sits in one conductor only, and a
+    circuit may return over another's B."""
 
     def works(self, one: Potential, other: Potential) -> bool:
         """Whether track with these two on its rails is live: the two conductors of one circuit, or of two that a common

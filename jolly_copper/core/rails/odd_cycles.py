@@ -135,7 +135,8 @@ class SignedGraph:
 
 
 def some_odd_cycles(graph: SignedGraph, weight: Callable[[int], float]) -> list[Cycle]:
-    """For every chain that a colouring cannot satisfy, the lightest odd cycle through it; none when there is no conflict."""
+    """For every chain that a colouring cannot satisfy, the lightest odd cycle through it; none when there is no
+    conflict."""
     _, frustrated = graph.colour()
     found: dict[tuple[int, ...], Cycle] = {}
     for chain in frustrated:

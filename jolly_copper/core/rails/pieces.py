@@ -54,8 +54,8 @@ class RailMap:
     """Pieces and sections of a layout.
 
     `pieces`: per track, in order from A. `extents`: pieces grouped into stretches that no gap divides.
-    `extent_of`: number of each piece's stretch. `sections_in`: ids of the sections anchored in each stretch. `cut_at`: where
-    each gap counts as cut, mm from the track's A end: the two of a staggered pair at one place.
+    `extent_of`: number of each piece's stretch. `sections_in`: ids of the sections anchored in each stretch. `cut_at`:
+    where each gap counts as cut, mm from the track's A end: the two of a staggered pair at one place.
     """
 
     lengths: dict[str, float]
@@ -118,8 +118,8 @@ class Setting(NamedTuple):
 class NodeBond(NamedTuple):
     """Two rail ends that meet in a node, for good or while a turnout is set so.
 
-    faces: whether a train runs from the one rail to the other. The two inner rails of a power-routing frog are one metal,
-    but no train runs from one to the other, so they say nothing of how track faces.
+    faces: whether a train runs from the one rail to the other. The two inner rails of a power-routing frog are one
+    metal, but no train runs from one to the other, so they say nothing of how track faces.
     """
 
     one: RailEnd
@@ -209,7 +209,8 @@ def rail_bonds(layout: Layout) -> Iterator[tuple[RailEnd, RailEnd]]:
 
 
 def cut_places(layout: Layout, lengths: Mapping[str, float]) -> dict[str, float]:
-    """Where each gap counts as cut: its own place; of a left and a right one within the house's stagger, half way between.
+    """Where each gap counts as cut: its own place; of a left and a right one within the house's stagger, half way
+    between.
 
     Nearest pairs first, each gap in one pair only; a gap of both rails stands for itself.
     """

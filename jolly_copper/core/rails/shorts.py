@@ -23,8 +23,9 @@ class Short:
 
     kind: `short` (opposite conductors), `bypass` (a reverser's output joined to anything else: it cannot turn over),
     `districts` (two breakers of one booster bridged), `boosters` (two boosters bridged). settings: the turnouts that
-    close it, empty when it is always there. rails: the way, from the first feeder's rail to the other's. yard: the number
-    of the metal it is in, over all settings. one_of_many: other settings join the same wires there, too many to name.
+    close it, empty when it is always there. rails: the way, from the first feeder's rail to the other's. yard: the
+    number of the metal it is in, over all settings. one_of_many: other settings join the same wires there, too many to
+    name.
     """
 
     kind: Kind
@@ -50,8 +51,8 @@ def find_shorts(nets: Nets, sources: Sources) -> Shorts:
     """Every minimal short, one for each set of turnouts and each pair of wires that meet.
 
     Vertices are nets, edges the bonds a turnout's setting makes. A path from a fed net through unfed nets to another
-    fed net is a short in exactly the states it names, provided it never needs one turnout both ways. Yards with too many
-    such paths to follow are asked for one case of each pair of wires instead, which is exact all the same.
+    fed net is a short in exactly the states it names, provided it never needs one turnout both ways. Yards with too
+    many such paths to follow are asked for one case of each pair of wires instead, which is exact all the same.
     """
     yards = _yards(nets)
     found: list[Short] = []
@@ -94,9 +95,15 @@ def _yards(nets: Nets) -> list[list[int]]:
 
 
 def _take(
-    nets: Nets, sources: Sources, found: dict[tuple[object, ...], Short], a: Fed, b: Fed, state: tuple[Setting, ...],
-    yard: int, one_of_many: bool = False,
-) -> None:  # fmt: skip
+    nets: Nets,
+    sources: Sources,
+    found: dict[tuple[object, ...], Short],
+    a: Fed,
+    b: Fed,
+    state: tuple[Setting, ...],
+    yard: int,
+    one_of_many: bool = False,
+) -> None:
     kind = sources.clash(a[1], b[1])
     if kind is None:
         return
@@ -147,7 +154,8 @@ def _one_each(feeds: tuple[Fed, ...]) -> list[Fed]:
 
 
 def _paths(nets: Nets, start: int, steps: list[int]) -> list[tuple[int, tuple[Setting, ...]]]:
-    """Fed nets that can be reached from a fed net through unfed ones, each with the settings it takes, while steps last."""
+    """Fed nets that can be reached from a fed net through unfed ones, each with the settings it takes, while steps
+    last."""
     found: list[tuple[int, tuple[Setting, ...]]] = []
     stack: list[tuple[int, dict[str, str], frozenset[int]]] = [(start, {}, frozenset((start,)))]
     while stack and steps[0] >= 0:

@@ -1,8 +1,8 @@
 """Questions about every setting of the turnouts that route power, settled by integer programmes (HiGHS through scipy).
 
-A search that tries settings one after another is quick while few turnouts matter, and hopeless when many do. Each question
-here is one programme: a 0–1 variable for each turnout, the rest continuous. So the answer is yes with a setting, no for
-every setting, or not settled where the solver's own bound on its work ran out: never a guess.
+A search that tries settings one after another is quick while few turnouts matter, and hopeless when many do. Each
+question here is one programme: a 0–1 variable for each turnout, the rest continuous. So the answer is yes with a
+setting, no for every setting, or not settled where the solver's own bound on its work ran out: never a guess.
 """
 
 from __future__ import annotations
@@ -94,9 +94,11 @@ class _Programme:
         whole[: len(self.turnout)] = 1
         found = milp(
             np.zeros(self.count) if cost is None else cost,
-            constraints=LinearConstraint(matrix, low, high), integrality=whole, bounds=Bounds(0, 1),
+            constraints=LinearConstraint(matrix, low, high),
+            integrality=whole,
+            bounds=Bounds(0, 1),
             options={"node_limit": NODE_LIMIT},
-        )  # fmt: skip
+        )
         if found.x is not None:
             return found.x, True
         return None, found.status == INFEASIBLE
@@ -181,9 +183,14 @@ def can_live(nets: Nets, left: int, right: int, live: Collection[tuple[Collectio
 
 
 def can_die(
-    nets: Nets, left: int, right: int, live: Collection[tuple[Collection[int], Collection[int]]], fixed: Mapping[str, str]
-) -> Answer:  # fmt: skip
-    """Settings, the fixed ones among them, for which the two rails reach no live pair. Only turnouts that matter are named."""
+    nets: Nets,
+    left: int,
+    right: int,
+    live: Collection[tuple[Collection[int], Collection[int]]],
+    fixed: Mapping[str, str],
+) -> Answer:
+    """Settings, the fixed ones among them, for which the two rails reach no live pair. Only turnouts that matter are
+    named."""
     yard = _yard(nets, {left, right})
     if len(yard.turnouts) > MOST_TURNOUTS:
         return "not settled"

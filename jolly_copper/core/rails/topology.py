@@ -72,9 +72,12 @@ class Topology:
         """Every place where a train comes back on itself, gapped or not. Kept while the track stays as it is."""
         ways = self.ways
         key = (
-            tuple((c.tracks, c.start, c.finish, c.sign, c.length, ways.core_of[c.start], ways.core_of[c.finish]) for c in ways.chains),
+            tuple(
+                (c.tracks, c.start, c.finish, c.sign, c.length, ways.core_of[c.start], ways.core_of[c.finish])
+                for c in ways.chains
+            ),
             tuple(sorted((i, n.kind) for i, n in self.layout.nodes.items())),
-        )  # fmt: skip
+        )
         if key not in _CONFLICTS:
             _CONFLICTS[key] = find_conflicts(self.layout, ways)
             while len(_CONFLICTS) > _KEPT:
@@ -99,7 +102,8 @@ class Topology:
         return len(zone.roots) > 1 and self.is_reversing(zone)
 
     def automatic(self, zones: Iterable[int]) -> bool:
-        """Whether all these reversing zones are turned by units that answer by themselves, not by a hand on a switch."""
+        """Whether all these reversing zones are turned by units that answer by themselves, not by a hand on a
+        switch."""
         kinds = {d.output: d.kind for d in self.layout.devices.values()}
         roots = {r for n in zones for r in self.roots_of(self.zones.zones[n]) if r in self.sources.reverses}
         return bool(roots) and all(kinds.get(r) == "reverser" for r in roots)
@@ -133,8 +137,8 @@ class Topology:
         ]
 
     def is_outer(self, region: frozenset[int]) -> bool:
-        """Whether a region turned by hand is what lies outside another: on direct current the track outside is turned while
-        the train stands in the section, so it is the section alone that must hold the train."""
+        """Whether a region turned by hand is what lies outside another: on direct current the track outside is turned
+        while the train stands in the section, so it is the section alone that must hold the train."""
         if self.automatic(region):
             return False
         length = sum(self.zones.zones[n].length for n in region)
@@ -145,8 +149,8 @@ class Topology:
         return any(sum(self.zones.zones[n].length for n in r) < length for r in inner)
 
     def wants(self, place: tuple[str, float]) -> bool | None:
-        """Whether the two sides of a full gap agree as their feeders stand; None where one side has none, or it is no full
-        gap. A reverser whose gaps differ in this has work to do."""
+        """Whether the two sides of a full gap agree as their feeders stand; None where one side has none, or it is no
+        full gap. A reverser whose gaps differ in this has work to do."""
         for border in self.zones.borders:
             if border.track == place[0] and abs(border.at - place[1]) < 1e-6:
                 one, other = self.zones.at(border.before), self.zones.at(border.after)
@@ -182,7 +186,8 @@ class Topology:
         return [c for c in self.conflicts if not self.cut_chains & set(c.chains)]
 
     def longest_train(self, zone: Zone | None = None) -> float:
-        """The longest train let into a zone, mm, metal-wheeled from end to end; the house rule's where none is entered."""
+        """The longest train let into a zone, mm, metal-wheeled from end to end; the house rule's where none is
+        entered."""
         layout = self.layout
         if zone is not None:
             numbers = {self.rails.extent_of[p] for p in zone.pieces}
@@ -199,8 +204,8 @@ class Topology:
 
 
 def plain_drives(topology: Topology, limit: float) -> Iterator[tuple[str, Run, frozenset[int], frozenset[int]]]:
-    """Drives over plain track from a gap of one reversing region to a gap of another, or of the same: the track they begin
-    on, the drive if shorter than a limit in mm, and the two regions."""
+    """Drives over plain track from a gap of one reversing region to a gap of another, or of the same: the track they
+    begin on, the drive if shorter than a limit in mm, and the two regions."""
     zones = topology.zones
     region_of = {n: r for r in topology.regions for n in r}
     plain = frozenset(z.number for z in zones.zones if not topology.is_reversing(z))

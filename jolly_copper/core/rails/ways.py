@@ -162,7 +162,8 @@ def _parts(layout: Layout, node: Node, here: list[tuple[str, TrackEnd]]) -> list
 
 
 def stub_angle(layout: Layout, node: Node, end: TrackEnd) -> float:
-    """The direction from a turntable's middle to where a stub meets its pit, degrees, 0 to 360, clockwise on the plan."""
+    """The direction from a turntable's middle to where a stub meets its pit, degrees, 0 to 360, clockwise on the
+    plan."""
     path = layout.tracks[end.track].path
     edge = path[0] if end.end == "a" else path[-1]
     if math.hypot(edge.x - node.at.x, edge.y - node.at.y) < 1:  # drawn to the middle: take the direction it came from

@@ -157,8 +157,8 @@ def _face(pieces: list[Piece], relation: dict[Piece, list[tuple[Piece, bool]]]) 
 
 
 def shortest_run(zones: Zones, rails: RailMap, ways: Ways, within: frozenset[int]) -> Run | None:
-    """The shortest drive through some zones from a full gap (or pit) that leads out of them to another; None where there
-    is none. Gaps between two of them do not count.
+    """The shortest drive through some zones from a full gap (or pit) that leads out of them to another; None where
+    there is none. Gaps between two of them do not count.
 
     A train whose first and last wheels could stand on both ends at once is too long for a reverser there.
     """

@@ -1,8 +1,8 @@
 """The rules: what every signal shows for a state of the railroad, and why.
 
-A signal clears when the turnouts lie for one of its routes, every section of it is clear, and no route that crosses it has
-been cleared first. Among routes that cross, the one with a train waiting for it comes first, else the signal named first, so
-no two conflicting routes are ever cleared together; `interlocking` proves that by trying every state.
+A signal clears when the turnouts lie for one of its routes, every section of it is clear, and no route that crosses it
+has been cleared first. Among routes that cross, the one with a train waiting for it comes first, else the signal named
+first, so no two conflicting routes are ever cleared together; `interlocking` proves that by trying every state.
 """
 
 from __future__ import annotations
@@ -25,7 +25,8 @@ from jolly_copper.core.signals.routes import Route, Yard
 SCHOOLS: dict[School, str] = {
     "two aspects": "Stop or go: a driver who sees the next signal in time needs no more. Fewest lamps and wires.",
     "three aspects": "Stop, approach, clear: a train learns one signal ahead that it must stop, so it may run faster.",
-    "three aspects and diverging": "Besides, a second head tells a train that it will leave the straight way, so that it slows for "
+    "three aspects and "
+    "diverging": "Besides, a second head tells a train that it will leave the straight way, so that it slows for "
     "the turnout.",
 }
 """The sets of rules there are, with their reasons. Common practice, no source."""
@@ -38,8 +39,8 @@ def lies_of(layout: Layout) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class Shown:
-    """What a signal shows. reasons: sentences, the deciding one first. route: the one it stands for, None at stop for want of one.
-    dark: its lamps rest since no train is near."""
+    """What a signal shows. reasons: sentences, the deciding one first. route: the one it stands for, None at stop for
+    want of one. dark: its lamps rest since no train is near."""
 
     signal: str
     aspect: Aspect
@@ -152,7 +153,8 @@ class Signalling:
         Args:
             lies: how the turnouts lie.
             occupied: numbers of the stretches whose detectors see something.
-            near: numbers of stretches that count as a train coming near, besides those occupied, for lamps lit on approach.
+            near: numbers of stretches that count as a train coming near, besides those occupied, for lamps lit on
+            approach.
         """
         cleared, held = self.cleared(lies, occupied)
         lit = self.layout.brief.signalling.approach_lit
@@ -174,11 +176,15 @@ class Signalling:
                 break
         return {
             i: Shown(
-                i, aspect, shows(signals[i], aspect), reasons[i], cleared.get(i) or self.set_route(i, lies),
+                i,
+                aspect,
+                shows(signals[i], aspect),
+                reasons[i],
+                cleared.get(i) or self.set_route(i, lies),
                 lit and self.approach[i] not in occupied and self.approach[i] not in near,
             )
             for i, aspect in aspects.items()
-        }  # fmt: skip
+        }
 
     def names(self, sections: Sequence[int]) -> list[str]:
         """What sections are called, those behind one channel once."""

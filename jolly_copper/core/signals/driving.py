@@ -1,4 +1,5 @@
-"""Driving trains that stand on the plan: round the other way, on as the turnouts lie, and no farther than a signal at stop."""
+"""Driving trains that stand on the plan: round the other way, on as the turnouts lie, and no farther than a signal at
+stop."""
 
 from __future__ import annotations
 

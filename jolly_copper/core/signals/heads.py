@@ -33,8 +33,8 @@ class Lamp:
 def lamps_of(signal: Signal) -> tuple[Lamp, ...]:
     """What a signal needs outputs for, head by head.
 
-    A colour light has a lamp to a colour; a searchlight one lamp of red and green, both together for yellow; a semaphore an
-    arm moved by a servo; a dwarf two lamps. Common practice, no source.
+    A colour light has a lamp to a colour; a searchlight one lamp of red and green, both together for yellow; a
+    semaphore an arm moved by a servo; a dwarf two lamps. Common practice, no source.
     """
     found: list[Lamp] = []
     for head in range(signal.heads):
@@ -58,7 +58,8 @@ ARM: dict[str, Light] = {"red": "level", "yellow": "half up", "yellow, flashing"
 def shows(signal: Signal, aspect: Aspect) -> tuple[Light, ...]:
     """What each head shows for an aspect, upper head first.
 
-    With two heads the upper speaks for the straight way and the lower for the diverging one. Common practice, no source.
+    With two heads the upper speaks for the straight way and the lower for the diverging one. Common practice, no
+    source.
     """
     upper: Light
     lower: Light
@@ -100,8 +101,8 @@ def can_show(signal: Signal) -> tuple[Aspect, ...]:
 
 
 def nearest_shown(signal: Signal, wanted: Aspect) -> Aspect:
-    """The aspect a signal shows where a rule wants one it cannot: the nearest that asks more caution. A head of two aspects only says stop or
-    go, and goes."""
+    """The aspect a signal shows where a rule wants one it cannot: the nearest that asks more caution. A head of two
+    aspects only says stop or go, and goes."""
     able = can_show(signal)
     if wanted in able:
         return wanted

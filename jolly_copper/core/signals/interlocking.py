@@ -1,4 +1,5 @@
-"""The interlocking of every junction: its routes, which of them conflict, and the proof that no two such clear together."""
+"""The interlocking of every junction: its routes, which of them conflict, and the proof that no two such clear
+together."""
 
 from __future__ import annotations
 
@@ -26,7 +27,8 @@ NEAR_MM = 900.0
 
 @dataclass(frozen=True)
 class Way:
-    """A route as a row of the table. clear: sections that must be clear. against: numbers of the rows it conflicts with, from 1."""
+    """A route as a row of the table. clear: sections that must be clear. against: numbers of the rows it conflicts
+    with, from 1."""
 
     number: int
     signal: str
@@ -39,8 +41,8 @@ class Way:
 
 @dataclass(frozen=True)
 class Proof:
-    """states: how many states of turnouts and sections were tried. whole: all of the junction at once, else pair by pair.
-    clash: two routes found clear together with the turnouts and the occupied sections, None as it should be."""
+    """states: how many states of turnouts and sections were tried. whole: all of the junction at once, else pair by
+    pair. clash: two routes found clear together with the turnouts and the occupied sections, None as it should be."""
 
     states: int
     whole: bool
@@ -82,11 +84,16 @@ def junctions(signals: Signalling) -> list[Junction]:
         numbers = {id(r): n for n, r in enumerate(over, start=1)}
         ways = tuple(
             Way(
-                n, r.signal, r, _leads_to(signals, r), tuple((s.node, s.lies) for s in r.needs), r.sections,
+                n,
+                r.signal,
+                r,
+                _leads_to(signals, r),
+                tuple((s.node, s.lies) for s in r.needs),
+                r.sections,
                 tuple(numbers[id(o)] for o in over if o is not r and conflict(r, o)),
             )
             for n, r in enumerate(over, start=1)
-        )  # fmt: skip
+        )
         found.append(Junction(min(nodes), " · ".join(named), tuple(sorted(nodes, key=natural)), ways))
     return sorted(found, key=lambda j: natural(j.name))
 
@@ -110,8 +117,10 @@ def is_crossover(layout: Layout, track: str) -> bool:
     for node in (thing.a.node, thing.b.node):
         legs = [
             (t.path[1], t.path[0]) if t.a.node == node else (t.path[-2], t.path[-1])
-            for t in layout.tracks.values() for p in (t.a, t.b) if p.node == node and p.port == "through"
-        ]  # fmt: skip
+            for t in layout.tracks.values()
+            for p in (t.a, t.b)
+            if p.node == node and p.port == "through"
+        ]
         if not legs:
             return False
         headings.append(math.atan2(legs[0][0].y - legs[0][1].y, legs[0][0].x - legs[0][1].x))
@@ -119,7 +128,8 @@ def is_crossover(layout: Layout, track: str) -> bool:
 
 
 def conflict(one: Route, other: Route) -> bool:
-    """Whether two routes must never be clear together: their trains may meet, and no turnout keeps them apart by itself."""
+    """Whether two routes must never be clear together: their trains may meet, and no turnout keeps them apart by
+    itself."""
     if one.signal == other.signal:
         return True
     return one.crosses(other)
@@ -139,9 +149,10 @@ def prove(signals: Signalling, junction: Junction) -> Proof:
     """
     routes = [w.route for w in junction.ways]
     pairs = [
-        (a, b) for a, b in itertools.combinations(range(len(routes)), 2)
+        (a, b)
+        for a, b in itertools.combinations(range(len(routes)), 2)
         if routes[a].signal != routes[b].signal and conflict(routes[a], routes[b])
-    ]  # fmt: skip
+    ]
     turnouts = sorted({s.node for r in routes for s in r.needs})
     sections = sorted({n for r in routes for n in r.sections} | {signals.approach[r.signal] for r in routes})
     size = _states(signals, turnouts) * 2 ** len(sections)
@@ -178,9 +189,13 @@ def _states(signals: Signalling, turnouts: Iterable[str]) -> int:
 
 
 def _search(
-    signals: Signalling, routes: list[Route], pairs: list[tuple[int, int]], turnouts: list[str], sections: list[int],
+    signals: Signalling,
+    routes: list[Route],
+    pairs: list[tuple[int, int]],
+    turnouts: list[str],
+    sections: list[int],
     fixed: dict[str, str] | None = None,
-) -> tuple[int, int, dict[str, str], tuple[int, ...]] | None:  # fmt: skip
+) -> tuple[int, int, dict[str, str], tuple[int, ...]] | None:
     asked = {r.signal for r in routes} if turnouts else {routes[n].signal for pair in pairs for n in pair}
     for lies in itertools.product(*(_ways(signals, t) for t in turnouts)):
         setting = {**(fixed or {}), **dict(zip(turnouts, lies, strict=True))}

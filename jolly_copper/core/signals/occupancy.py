@@ -1,4 +1,5 @@
-"""Which sections a train lights: by the wheels and lamps of it that draw current, and both sides of a gap it bridges."""
+"""Which sections a train lights: by the wheels and lamps of it that draw current, and both sides of a gap it
+bridges."""
 
 from __future__ import annotations
 
@@ -15,14 +16,16 @@ from jolly_copper.core.rails.ways import Ways
 from jolly_copper.core.signals.routes import Leg, drive
 
 ENGINE_MM = {"Z": 80.0, "N": 110.0, "TT": 140.0, "HO": 200.0, "OO": 220.0, "S": 260.0, "O": 350.0, "G": 500.0}
-"""How much of the front of a train one engine is, where its kind does not say where it picks up. A guess, certainty C."""
+"""How much of the front of a train one engine is, where its kind does not say where it picks up. A guess, certainty
+C."""
 WHEEL_MM = 1.5
 """A wheel touches the rail over so much to each side of its middle."""
 
 
 @dataclass(frozen=True)
 class Standing:
-    """A train put on the plan: its front at a place on a track, facing one end of it. train: its id, None for an engine alone."""
+    """A train put on the plan: its front at a place on a track, facing one end of it. train: its id, None for an engine
+    alone."""
 
     name: str
     train: str | None
@@ -33,7 +36,8 @@ class Standing:
 
 @dataclass(frozen=True)
 class Sensed:
-    """A stretch between gaps with what detects it. device: its channel; None where nothing looks. board, channel, address: of it."""
+    """A stretch between gaps with what detects it. device: its channel; None where nothing looks. board, channel,
+    address: of it."""
 
     number: int
     name: str
@@ -66,10 +70,18 @@ def sensing(layout: Layout, rails: RailMap) -> tuple[Sensed, ...]:
         device = layout.devices[device_id] if device_id else None
         if device is None or device.kind != "detector":
             device_id = device = None
-        found.append(Sensed(
-            number, name, device_id, device.board if device else None, device.channel if device else None,
-            address_of(layout, device) if device else None, section.block if section else None, anchors[0] if anchors else None,
-        ))  # fmt: skip
+        found.append(
+            Sensed(
+                number,
+                name,
+                device_id,
+                device.board if device else None,
+                device.channel if device else None,
+                address_of(layout, device) if device else None,
+                section.block if section else None,
+                anchors[0] if anchors else None,
+            )
+        )
     return tuple(found)
 
 
@@ -88,7 +100,8 @@ def train_length(layout: Layout, standing: Standing) -> float:
 
 
 def seen_length(layout: Layout, train: Train | None) -> float:
-    """How much of a train draws current, from its front, mm: all of it with lit cars or resistor axles, else its engines."""
+    """How much of a train draws current, from its front, mm: all of it with lit cars or resistor axles, else its
+    engines."""
     if train is None:
         return engine_length(layout, None)
     return train.length if train.lit_cars or train.resistor_axles else engine_length(layout, train)
@@ -102,8 +115,8 @@ def behind(layout: Layout, ways: Ways, standing: Standing, length: float, lies: 
 
 @dataclass(frozen=True)
 class Occupancy:
-    """What a set of trains lights. lit: numbers of stretches whose detector sees something. there: stretches that a train
-    stands in, seen or not. legs: for each train, the track it stands on."""
+    """What a set of trains lights. lit: numbers of stretches whose detector sees something. there: stretches that a
+    train stands in, seen or not. legs: for each train, the track it stands on."""
 
     lit: frozenset[int]
     there: frozenset[int]
@@ -123,7 +136,8 @@ def occupied(
     trains: Sequence[Standing],
     lies: Mapping[str, str],
 ) -> Occupancy:
-    """The sections trains light. A wheel on both sides of a gap lights both; stretches behind one channel light together."""
+    """The sections trains light. A wheel on both sides of a gap lights both; stretches behind one channel light
+    together."""
     behind_channel: dict[str, list[int]] = {}
     for s in sensed:
         if s.device is not None:

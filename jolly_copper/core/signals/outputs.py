@@ -13,7 +13,8 @@ from jolly_copper.core.signals.heads import Lamp, lamps_of
 
 @dataclass(frozen=True)
 class Output:
-    """One output of a driver board, or input of a board for buttons and reports. what: in words. kind, id: whose it is. colour: of its wire. amps: at most, A."""
+    """One output of a driver board, or input of a board for buttons and reports. what: in words. kind, id: whose it is.
+    colour: of its wire. amps: at most, A."""
 
     driver: str
     number: int
@@ -45,9 +46,18 @@ def outputs_of(layout: Layout) -> list[Output]:
         for k, lamp in enumerate(lamps_of(signal)):
             number = signal.output + k
             amps = MOTOR_AMPS["servo"] if lamp.what == "arm" else signal.lamp_amps
-            found.append(Output(
-                signal.driver, number, board.address + number - 1, "signal", i, f"{signal.name}, {lamp_words(signal, lamp)}", lamp.colour, amps,
-            ))  # fmt: skip
+            found.append(
+                Output(
+                    signal.driver,
+                    number,
+                    board.address + number - 1,
+                    "signal",
+                    i,
+                    f"{signal.name}, {lamp_words(signal, lamp)}",
+                    lamp.colour,
+                    amps,
+                )
+            )
     for i, node in layout.nodes.items():
         for board_id, wired_to, what, colour in (
             (node.report_board, node.report_input, "closed when it lies diverging", "green"),

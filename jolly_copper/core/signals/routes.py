@@ -20,7 +20,8 @@ MOST_ROUTES = 48
 
 
 class Leg(NamedTuple):
-    """A stretch of one track driven over: from `start` to `finish`, mm from its A end (start > finish going towards A)."""
+    """A stretch of one track driven over: from `start` to `finish`, mm from its A end (start > finish going towards
+    A)."""
 
     track: str
     start: float
@@ -37,8 +38,8 @@ class Leg(NamedTuple):
 
 @dataclass(frozen=True)
 class Step:
-    """How a train goes on from a track end: over which end it enters the next track, what setting that takes, and whether it
-    turned off. None: it cannot go on."""
+    """How a train goes on from a track end: over which end it enters the next track, what setting that takes, and
+    whether it turned off. None: it cannot go on."""
 
     end: TrackEnd | None
     needs: tuple[Setting, ...]
@@ -47,7 +48,8 @@ class Step:
 
 
 def steps_on(layout: Layout, ways: Ways, arriving: TrackEnd) -> list[Step]:
-    """Every way on from a track end: one on plain track, one for each leg a facing turnout offers, none at a bumper or pit."""
+    """Every way on from a track end: one on plain track, one for each leg a facing turnout offers, none at a bumper or
+    pit."""
     track = layout.tracks[arriving.track]
     port = track.a if arriving.end == "a" else track.b
     node = layout.nodes[port.node]
@@ -72,9 +74,10 @@ def steps_on(layout: Layout, ways: Ways, arriving: TrackEnd) -> list[Step]:
 class Route:
     """A way from a signal to the next one for the same direction, or to where the track ends.
 
-    needs: how turnouts must lie. legs: track driven over, in order, from the signal on. sections: stretches between gaps
-    (numbers in the rail map) it enters, in order; the one the signal itself stands in is not among them where a gap lies
-    just ahead. exit: the signal it ends at. ends: what is there. turns: it leaves the straight way at a turnout.
+    needs: how turnouts must lie. legs: track driven over, in order, from the signal on. sections: stretches between
+    gaps (numbers in the rail map) it enters, in order; the one the signal itself stands in is not among them where a
+    gap lies just ahead. exit: the signal it ends at. ends: what is there. turns: it leaves the straight way at a
+    turnout.
     """
 
     signal: str
@@ -191,9 +194,16 @@ class Yard:
                 ):
                     continue  # it would need one turnout both ways, or runs in a ring without a signal
                 start = 0.0 if step.end.end == "a" else self.rails.lengths[step.end.track]
-                stack.append((
-                    step.end.far, start, legs, (*needs, *step.needs), (*nodes, step.node), turns or step.turns,
-                ))  # fmt: skip
+                stack.append(
+                    (
+                        step.end.far,
+                        start,
+                        legs,
+                        (*needs, *step.needs),
+                        (*nodes, step.node),
+                        turns or step.turns,
+                    )
+                )
 
     def _against(self, end: TrackEnd) -> bool:
         """Whether trains do not run this way on the track they would enter at an end."""
@@ -201,9 +211,16 @@ class Yard:
         return runs == ("backward" if end.end == "a" else "forward")
 
     def _route(
-        self, signal: str, gap: float | None, legs: tuple[Leg, ...], needs: tuple[Setting, ...], nodes: tuple[str, ...], leads: str | None,
-        ends: Literal["signal", "bumper", "pit", "too far", "open"], turns: bool,
-    ) -> Route:  # fmt: skip
+        self,
+        signal: str,
+        gap: float | None,
+        legs: tuple[Leg, ...],
+        needs: tuple[Setting, ...],
+        nodes: tuple[str, ...],
+        leads: str | None,
+        ends: Literal["signal", "bumper", "pit", "too far", "open"],
+        turns: bool,
+    ) -> Route:
         first = legs[0]
         entered = legs if gap is None else (Leg(first.track, gap, first.finish), *legs[1:])
         sections = self.sections_of(entered)
@@ -224,9 +241,15 @@ class Progress:
 
 
 def drive(
-    layout: Layout, ways: Ways, track: str, at: float, towards: Literal["a", "b"], distance: float, lies: Mapping[str, str],
+    layout: Layout,
+    ways: Ways,
+    track: str,
+    at: float,
+    towards: Literal["a", "b"],
+    distance: float,
+    lies: Mapping[str, str],
     stops: Mapping[tuple[str, str], Sequence[tuple[float, str]]] | None = None,
-) -> Progress:  # fmt: skip
+) -> Progress:
     """Drive a train's front so far as the turnouts lie.
 
     Args:

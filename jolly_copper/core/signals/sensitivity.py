@@ -1,5 +1,5 @@
-"""What a detector must see and what it must not: parked engines, lit cars and resistor axles against its threshold; ballast
-that leaks and rails that fill with every edge of the signal."""
+"""What a detector must see and what it must not: parked engines, lit cars and resistor axles against its threshold;
+ballast that leaks and rails that fill with every edge of the signal."""
 
 from __future__ import annotations
 
@@ -21,7 +21,8 @@ EDGE_SECONDS = 1e-6
 
 @dataclass(frozen=True)
 class AxleSum:
-    """One resistor axle: amps, A; watts it gives off, W; buy: rating to buy, W, None where no axle takes one so large."""
+    """One resistor axle: amps, A; watts it gives off, W; buy: rating to buy, W, None where no axle takes one so
+    large."""
 
     amps: float
     watts: float
@@ -53,7 +54,8 @@ def axles_needed(threshold: float, volts: float, ohms: float, leak: float = 0.0)
     """Resistor axles that together are sure to be seen: n = ⌈M·I_threshold·R/V⌉, M the margin.
 
     Args:
-        threshold: A the detector is sure to see. volts: V. ohms: Ω of each axle. leak: what the ballast draws besides, A; it
+        threshold: A the detector is sure to see. volts: V. ohms: Ω of each axle. leak: what the ballast draws besides,
+        A; it
             helps the axles, but dries up, so it is not counted.
 
     >>> axles_needed(0.005, 14.4, 10000)
@@ -89,8 +91,9 @@ def filling(volts: float, metres: float, half_bit: float) -> tuple[float, float]
 
 @dataclass(frozen=True)
 class Seen:
-    """A detection section against its detector. Amps: threshold; idle of the lightest engine; one lit car; one axle; leaks dry,
-    damp and wet; filling with the signal's edges. sees, blind: what it is sure to see and what not, in words. ghost: what it takes for a train."""
+    """A detection section against its detector. Amps: threshold; idle of the lightest engine; one lit car; one axle;
+    leaks dry, damp and wet; filling with the signal's edges. sees, blind: what it is sure to see and what not, in
+    words. ghost: what it takes for a train."""
 
     number: int
     name: str
@@ -145,17 +148,31 @@ def sensitivity(facts: Facts) -> list[Seen]:
         for state, amps in (("dry", dry), ("damp", damp), ("wet", wet)):
             if amps + fill > board.threshold / MARGIN:
                 ghost.append(f"{state} ballast")
-        found.append(Seen(
-            sensed.number, sensed.name, metres * 1000, volts, board.threshold, engine, lit, each, (dry, damp, wet), fill, tuple(sees), tuple(blind), tuple(ghost),
-            axles,
-        ))  # fmt: skip
+        found.append(
+            Seen(
+                sensed.number,
+                sensed.name,
+                metres * 1000,
+                volts,
+                board.threshold,
+                engine,
+                lit,
+                each,
+                (dry, damp, wet),
+                fill,
+                tuple(sees),
+                tuple(blind),
+                tuple(ghost),
+                axles,
+            )
+        )
     return found
 
 
 @dataclass(frozen=True)
 class Vanishes:
-    """A train parts of which no detector sees. axles: it has; wanted: so that every car is seen by itself; cars: a guess at
-    how many it has."""
+    """A train parts of which no detector sees. axles: it has; wanted: so that every car is seen by itself; cars: a
+    guess at how many it has."""
 
     train: str
     name: str

@@ -47,9 +47,16 @@ def board_plan(layout: Layout, board: str, wires: Sequence[Piece]) -> Sketch:
 
     letters = Lettering(width, height)
     strokes = [
-        Stroke(tuple(place(x, y) for x, y in b.corners), FAINT, 0.7 if i == board else 0.25, None, True, "#faf7f0" if i == board else None)
+        Stroke(
+            tuple(place(x, y) for x, y in b.corners),
+            FAINT,
+            0.7 if i == board else 0.25,
+            None,
+            True,
+            "#faf7f0" if i == board else None,
+        )
         for i, b in sorted(layout.boards.items(), key=lambda item: item[0] == board)
-    ]  # fmt: skip
+    ]
     for obstacle in layout.obstacles.values():
         if any(near(x, y) for x, y in obstacle.corners):
             strokes.append(Stroke(tuple(place(x, y) for x, y in obstacle.corners), MUTED, 0.25, 0.8, True, "#ece6d8"))
@@ -76,15 +83,26 @@ def board_plan(layout: Layout, board: str, wires: Sequence[Piece]) -> Sketch:
     note = "Turned a quarter: the left side of the plan is at the top here. " if turned else ""
     ratio = round(1 / scale)
     return Sketch(
-        f"{board_name(layout, board)} with its wires, 1 to {ratio}", width, height, tuple(strokes), tuple(letters.placed),
+        f"{board_name(layout, board)} with its wires, 1 to {ratio}",
+        width,
+        height,
+        tuple(strokes),
+        tuple(letters.placed),
         f"{note}Drawn from above, so from below left and right change over.",
-    )  # fmt: skip
+    )
 
 
 def _wires(
-    layout: Layout, strokes: list[Stroke], letters: Lettering, place: Place, near: Callable[[float, float], bool],
-    line: Callable[[Polyline], tuple[Point, ...]], meets: Callable[[Polyline], bool], wires: Sequence[Piece], outline: Sequence[tuple[float, float]],
-) -> list[tuple[float, float, str, float, str, bool]]:  # fmt: skip
+    layout: Layout,
+    strokes: list[Stroke],
+    letters: Lettering,
+    place: Place,
+    near: Callable[[float, float], bool],
+    line: Callable[[Polyline], tuple[Point, ...]],
+    meets: Callable[[Polyline], bool],
+    wires: Sequence[Piece],
+    outline: Sequence[tuple[float, float]],
+) -> list[tuple[float, float, str, float, str, bool]]:
     """Draws runs, feeders, terminals, plugs and devices, and answers their words, most needed first."""
     words: list[tuple[float, float, str, float, str, bool]] = []
     for run in layout.runs.values():

@@ -1,6 +1,7 @@
 """The wire book: everything a helper needs on paper, as plain chapters of tables and drawings for any writer.
 
-Same layout and scene, same book, to the letter. The date in it is the day the revision was made, not the day it is printed.
+Same layout and scene, same book, to the letter. The date in it is the day the revision was made, not the day it is
+printed.
 """
 
 from __future__ import annotations
@@ -16,8 +17,8 @@ Kind = Literal["text", "figure", "colours", "tick"]
 
 @dataclass(frozen=True)
 class Column:
-    """A column of a table. share: of its width against the others. A `colours` cell names wires: `red + black`; `tick` is an
-    empty box to tick by hand."""
+    """A column of a table. share: of its width against the others. A `colours` cell names wires: `red + black`; `tick`
+    is an empty box to tick by hand."""
 
     title: str
     share: float = 1.0

@@ -17,13 +17,15 @@ from jolly_copper.core.wirebook.joints import Joint, plug_pins
 from jolly_copper.core.wirebook.piece import Piece
 
 CLOSED_OHMS, OPEN_OHMS = 1.0, 10_000.0
-"""What a meter should show over a sound wire with its own leads, at most; and between what must not touch, at least. Common
-practice, no source."""
+"""What a meter should show over a sound wire with its own leads, at most; and between what must not touch, at least.
+Common practice, no source."""
 
 CAUTIONS = (
-    "Low track voltage does not mean low energy: a source of track power can put tens of watts into one bad joint. A breaker or fuse stands near "
+    "Low track voltage does not mean low energy: a source of track power can put tens of watts into one bad joint. A "
+    "breaker or fuse stands near "
     "every supply, and the wire is sized for it. Unplug before working on a supply.",
-    "No mains wiring by the club: mains outlets, earth rods and fixed supplies belong to a licensed electrician and the local code.",
+    "No mains wiring by the club: mains outlets, earth rods and fixed supplies belong to a licensed electrician and "
+    "the local code.",
     "Eye protection with cutting discs; air with solder; the iron in its stand, and nobody under a hot iron.",
     "Look before drilling: a wire, a motor or a brace may be below. A coin test is a touch: never hold it.",
 )
@@ -32,7 +34,8 @@ CAUTIONS = (
 
 @dataclass(frozen=True)
 class BoardWork:
-    """One board's work in its turn. after: boards whose wiring brings power here. pieces: in the order they are done."""
+    """One board's work in its turn. after: boards whose wiring brings power here. pieces: in the order they are
+    done."""
 
     number: int
     board: str | None
@@ -46,8 +49,8 @@ class BoardWork:
 def building_order(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list[BoardWork]:
     """Boards from the power outwards, so that each can be metered and powered from those before it.
 
-    Boards where sources stand come first; then, ring by ring, those the next piece of a run leads to; boards that no run
-    reaches come last. Among equals by name.
+    Boards where sources stand come first; then, ring by ring, those the next piece of a run leads to; boards that no
+    run reaches come last. Among equals by name.
     """
     by_board: dict[str | None, list[Piece]] = defaultdict(list)
     for piece in wires:
@@ -78,11 +81,16 @@ def building_order(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]
     rank = {b: n for n, b in enumerate(order)}
     return [
         BoardWork(
-            n + 1, board, tuple(b for b in in_board_order(layout, beside[board]) if b in rank and rank[b] < n),
-            tuple(by_board[board]), tuple(sorted(gaps[board], key=natural)), tuple(terminals[board]), tuple(plugs[board]),
+            n + 1,
+            board,
+            tuple(b for b in in_board_order(layout, beside[board]) if b in rank and rank[b] < n),
+            tuple(by_board[board]),
+            tuple(sorted(gaps[board], key=natural)),
+            tuple(terminals[board]),
+            tuple(plugs[board]),
         )
         for n, board in enumerate(order)
-    ]  # fmt: skip
+    ]
 
 
 def _beside(layout: Layout, wires: Sequence[Piece]) -> dict[str | None, set[str | None]]:
@@ -126,22 +134,28 @@ def to_meter(layout: Layout, piece: Piece) -> str:
     closed, opened = print_ohms(CLOSED_OHMS), print_ohms(OPEN_OHMS)
     if piece.kind == "control" or (len(piece.colours) == 1 and piece.kind == "run"):
         each = "each against the others" if len(piece.colours) > 1 else "and against the bus beside it"
-        return f"Power off. Every wire end to end: under {closed} ({own} of wire, and the leads); {each}: open, over {opened}."
+        return (
+            f"Power off. Every wire end to end: under {closed} ({own} of wire, and the leads); {each}: open, over "
+            f"{opened}."
+        )
     if piece.kind == "feeder":
         rail = piece.notes[0].split(" to the ", 1)[1]
         if len(piece.colours) == 1:
             return (
-                f"Power off, engines and lit cars off. The {rail}, to the {piece.colours[0]} post of {piece.end_short}: under {closed} "
+                f"Power off, engines and lit cars off. The {rail}, to the {piece.colours[0]} post of "
+                f"{piece.end_short}: under {closed} "
                 f"({own} of wire, and the leads). The other rail to that post: open, over {opened}."
             )
         a, b = piece.colours
         return (
-            f"Power off, engines and lit cars off. The {rail}, to the {a} post of {piece.end_short}: under {closed} ({own} of wire, and the leads). "
+            f"Power off, engines and lit cars off. The {rail}, to the {a} post of {piece.end_short}: under {closed} "
+            f"({own} of wire, and the leads). "
             f"The same rail to the {b} post: open, over {opened}."
         )
     a, b = piece.colours
     return (
-        f"Power off. Each wire end to end: under {closed} ({own} of wire, and the leads). {a.capitalize()} to {b}, with nothing tied beyond: "
+        f"Power off. Each wire end to end: under {closed} ({own} of wire, and the leads). {a.capitalize()} to {b}, "
+        f"with nothing tied beyond: "
         f"open, over {opened}."
     )
 
@@ -159,7 +173,10 @@ def closing_checks(layout: Layout, work: BoardWork) -> list[Check]:
     """What to meter when a board is done, before its power goes on and after."""
     found = []
     if work.gaps:
-        words = f"Every gap ({', '.join(work.gaps)}), rail by rail, before its feeders are tied: open, over {print_ohms(OPEN_OHMS)}."
+        words = (
+            f"Every gap ({', '.join(work.gaps)}), rail by rail, before its feeders are tied: open, over "
+            f"{print_ohms(OPEN_OHMS)}."
+        )
         found.append(Check("gaps", "Gaps", words))
     feeders = [p for p in work.pieces if p.kind == "feeder"]
     if feeders:
@@ -173,6 +190,9 @@ def closing_checks(layout: Layout, work: BoardWork) -> list[Check]:
         where = f" from {before}" if before else ""
         words = f"Power on{where}: volts at the rail farthest from a feeder, without load, then with a known load."
         found.append(Check("volts", "Volts", words))
-        words = "A coin touched across the rails there: the protection opens at once, every time. A touch only: never hold it."
+        words = (
+            "A coin touched across the rails there: the protection opens at once, every time. A touch only: never "
+            "hold it."
+        )
         found.append(Check("coin", "Coin test", words))
     return found

@@ -27,32 +27,51 @@ def change_book(order: ChangeOrder, after: Layout, before_number: int, after_num
 
 def _summary(order: ChangeOrder, before: int, after: int) -> Chapter:
     rows = tuple(
-        (str(e.number), str(len(e.jobs)), f"{e.minutes / 60:.1f} h", share_words(e.running), dark_words(e), "") for e in order.evenings
-    )  # fmt: skip
+        (str(e.number), str(len(e.jobs)), f"{e.minutes / 60:.1f} h", share_words(e.running), dark_words(e), "")
+        for e in order.evenings
+    )
     kinds = Counter(f"{j.thing} to {'add' if j.kind == 'cut' and j.thing != 'gap' else j.kind}" for j in order.jobs)
     told = (
-        f"From change {before} to change {after}: " + (", ".join(f"{n} × {k}" for k, n in sorted(kinds.items())) or "nothing to do") + ".",
+        f"From change {before} to change {after}: "
+        + (", ".join(f"{n} × {k}" for k, n in sorted(kinds.items())) or "nothing to do")
+        + ".",
         f"Before the first evening {share_words(order.running_before)} of the track has power.",
-        "New wire is laid beside the old first; then zone by zone gaps are cut and feeders go over; what hangs without use goes last.",
-    )  # fmt: skip
+        "New wire is laid beside the old first; then zone by zone gaps are cut and feeders go over; what hangs "
+        "without use goes last.",
+    )
     table = Table(
         "Evening by evening",
-        (Column("Evening", 0.7, "figure"), Column("Jobs", 0.6, "figure"), Column("Takes", 0.7, "figure"), Column("Runs after it", 1, "figure"), Column("Stays dark", 3), Column("Done", 0.6, "tick")),
-        rows, "Runs: track with power from just one circuit, by length. Hours are a guess to plan by.",
-    )  # fmt: skip
-    return Chapter("summary", "What there is to do", (Paragraphs("In short", told), table, Paragraphs("Cautions", CAUTIONS, as_list=True)))  # fmt: skip
+        (
+            Column("Evening", 0.7, "figure"),
+            Column("Jobs", 0.6, "figure"),
+            Column("Takes", 0.7, "figure"),
+            Column("Runs after it", 1, "figure"),
+            Column("Stays dark", 3),
+            Column("Done", 0.6, "tick"),
+        ),
+        rows,
+        "Runs: track with power from just one circuit, by length. Hours are a guess to plan by.",
+    )
+    return Chapter(
+        "summary",
+        "What there is to do",
+        (Paragraphs("In short", told), table, Paragraphs("Cautions", CAUTIONS, as_list=True)),
+    )
 
 
 def _evening(evening: Evening, after: Layout) -> Chapter:
     rows = tuple(
-        (board_name(after, j.board) if j.board else "—", j.kind.capitalize(), j.label, j.words, "") for j in evening.jobs
-    )  # fmt: skip
+        (board_name(after, j.board) if j.board else "—", j.kind.capitalize(), j.label, j.words, "")
+        for j in evening.jobs
+    )
     title = f"Evening {evening.number}"
     note = f"After it {share_words(evening.running)} of the track runs. {dark_words(evening)}".strip()
     table = Table(
         f"{len(evening.jobs)} jobs, about {evening.minutes / 60:.1f} hours",
-        (Column("Board", 1.1), Column("Do", 0.8), Column("What", 0.9), Column("How", 5), Column("Done", 0.6, "tick")), rows, note,
-    )  # fmt: skip
+        (Column("Board", 1.1), Column("Do", 0.8), Column("What", 0.9), Column("How", 5), Column("Done", 0.6, "tick")),
+        rows,
+        note,
+    )
     return Chapter(f"evening-{evening.number}", title, (table,), short=len(rows) < 12)
 
 

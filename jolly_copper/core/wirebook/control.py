@@ -31,9 +31,21 @@ def control_pieces(layout: Layout) -> list[Piece]:
     return [*_signals(layout), *_motors(layout), *_reports(layout), *_supplies(layout)]
 
 
-def _cable(layout: Layout, key: str, label: str, colours: tuple[str, ...], gauge: str, ends: tuple[tuple[str, str], tuple[str, str]],
-           a: tuple[float, float], b: tuple[float, float], tape: float | None, notes: tuple[str, ...], circuit: str) -> Iterator[Piece]:  # fmt: skip
-    """A cable, in as many pieces as it passes joints of boards that lift out: each has a plug of as many poles as wires."""
+def _cable(
+    layout: Layout,
+    key: str,
+    label: str,
+    colours: tuple[str, ...],
+    gauge: str,
+    ends: tuple[tuple[str, str], tuple[str, str]],
+    a: tuple[float, float],
+    b: tuple[float, float],
+    tape: float | None,
+    notes: tuple[str, ...],
+    circuit: str,
+) -> Iterator[Piece]:
+    """A cable, in as many pieces as it passes joints of boards that lift out: each has a plug of as many poles as
+    wires."""
     drawn = cable_length(layout, a, b) + layout.brief.rules.drop_below_rail
     length = tape or drawn
     joints = cable_joints(layout, a, b)
@@ -49,11 +61,25 @@ def _cable(layout: Layout, key: str, label: str, colours: tuple[str, ...], gauge
         whole = not joints
         last = n == len(joints)
         yield Piece(
-            key=key if whole else f"{key}/{n + 1}", kind="control", owner=key.split(":", 1)[1], label=label if whole else f"{label}.{n + 1}",
-            circuit=circuit, colours=colours, gauge=gauge, strands="stranded", make="cable", start=start[0], end=end[0], start_short=start[1],
-            end_short=end[1], length=far, cut=cut_length(layout, far), board=(board_at(layout, *b) if last else boards[n]) or boards[n], middle=0.0,
+            key=key if whole else f"{key}/{n + 1}",
+            kind="control",
+            owner=key.split(":", 1)[1],
+            label=label if whole else f"{label}.{n + 1}",
+            circuit=circuit,
+            colours=colours,
+            gauge=gauge,
+            strands="stranded",
+            make="cable",
+            start=start[0],
+            end=end[0],
+            start_short=start[1],
+            end_short=end[1],
+            length=far,
+            cut=cut_length(layout, far),
+            board=(board_at(layout, *b) if last else boards[n]) or boards[n],
+            middle=0.0,
             notes=notes if last else (),
-        )  # fmt: skip
+        )
 
 
 def _signals(layout: Layout) -> Iterator[Piece]:
@@ -78,10 +104,18 @@ def _signals(layout: Layout) -> Iterator[Piece]:
         if signal.kind != "semaphore":
             notes.append(f"{common} is the common {driver.common}")
         yield from _cable(
-            layout, f"control:{i}", signal.name, colours, LAMP_GAUGE[layout.brief.units],
-            ((f"{driver.name}, {outs}", signal.driver), (f"signal {signal.name}", i)), (driver.at.x, driver.at.y), signal_point(layout, signal),
-            signal.tape, tuple(notes), driver.supply or "",
-        )  # fmt: skip
+            layout,
+            f"control:{i}",
+            signal.name,
+            colours,
+            LAMP_GAUGE[layout.brief.units],
+            ((f"{driver.name}, {outs}", signal.driver), (f"signal {signal.name}", i)),
+            (driver.at.x, driver.at.y),
+            signal_point(layout, signal),
+            signal.tape,
+            tuple(notes),
+            driver.supply or "",
+        )
 
 
 def _motors(layout: Layout) -> Iterator[Piece]:
@@ -90,23 +124,43 @@ def _motors(layout: Layout) -> Iterator[Piece]:
             continue
         driver, name = layout.drivers[node.driver], node.name or i
         yield from _cable(
-            layout, f"control:{i}", f"{name} motor", MOTOR_WIRES.get(node.motor or "", ("white", "grey")), MOTOR_GAUGE[layout.brief.units],
-            ((f"{driver.name}, output {node.output}", node.driver), (f"motor of turnout {name}", i)), (driver.at.x, driver.at.y), (node.at.x, node.at.y),
-            None, (node.motor or "motor of a kind nobody wrote down",), driver.supply or "",
-        )  # fmt: skip
+            layout,
+            f"control:{i}",
+            f"{name} motor",
+            MOTOR_WIRES.get(node.motor or "", ("white", "grey")),
+            MOTOR_GAUGE[layout.brief.units],
+            ((f"{driver.name}, output {node.output}", node.driver), (f"motor of turnout {name}", i)),
+            (driver.at.x, driver.at.y),
+            (node.at.x, node.at.y),
+            None,
+            (node.motor or "motor of a kind nobody wrote down",),
+            driver.supply or "",
+        )
 
 
 def _reports(layout: Layout) -> Iterator[Piece]:
-    """From the contact on each motor that reports to its input. Buttons hang on their board in the panel, with no wire of the layout."""
+    """From the contact on each motor that reports to its input. Buttons hang on their board in the panel, with no wire
+    of the layout."""
     for i, node in layout.nodes.items():
         if node.report_board is None or node.report_input is None:
             continue
         board, name = layout.drivers[node.report_board], node.name or i
         yield from _cable(
-            layout, f"report:{i}", f"{name} report", ("green", "white"), LAMP_GAUGE[layout.brief.units],
-            ((f"{board.name}, input {node.report_input}", node.report_board), (f"contact on the motor of turnout {name}", i)), (board.at.x, board.at.y),
-            (node.at.x, node.at.y), None, ("closed when it lies diverging; white is the common",), board.supply or "",
-        )  # fmt: skip
+            layout,
+            f"report:{i}",
+            f"{name} report",
+            ("green", "white"),
+            LAMP_GAUGE[layout.brief.units],
+            (
+                (f"{board.name}, input {node.report_input}", node.report_board),
+                (f"contact on the motor of turnout {name}", i),
+            ),
+            (board.at.x, board.at.y),
+            (node.at.x, node.at.y),
+            None,
+            ("closed when it lies diverging; white is the common",),
+            board.supply or "",
+        )
 
 
 def _supplies(layout: Layout) -> Iterator[Piece]:
@@ -125,6 +179,15 @@ def _supplies(layout: Layout) -> Iterator[Piece]:
             else:
                 continue
             yield from _cable(
-                layout, f"control:{i}", f"{board.name} supply", (circuit.colour_a, circuit.colour_b), SUPPLY_GAUGE[layout.brief.units],
-                (start, (board.name, i)), there, here, None, ("power of the board's own electronics",), board.supply,
-            )  # fmt: skip
+                layout,
+                f"control:{i}",
+                f"{board.name} supply",
+                (circuit.colour_a, circuit.colour_b),
+                SUPPLY_GAUGE[layout.brief.units],
+                (start, (board.name, i)),
+                there,
+                here,
+                None,
+                ("power of the board's own electronics",),
+                board.supply,
+            )

@@ -18,7 +18,8 @@ JobKind = Literal["add", "cut", "move", "relabel", "set", "take away"]
 SAME_LENGTH_MM = 60.0
 """A piece of bus whose way changed by less is left as it hangs: it is within its slack."""
 Asked = tuple[JobKind, str, str, str, str, str | None, list[tuple[str, str]] | tuple[()]]
-"""A job asked for: its kind, what it is done to, key, label, words, board, and the entries that stand changed after it."""
+"""A job asked for: its kind, what it is done to, key, label, words, board, and the entries that stand changed after
+it."""
 
 
 def same_piece(a: Piece, b: Piece) -> bool:
@@ -40,11 +41,14 @@ def control_boards(before: Layout, after: Layout) -> Iterator[Asked]:
             board = board_at(after, (new or old).at.x, (new or old).at.y)
             channels = {
                 k for x in (before, after) for k, d in x.devices.items() if kind == "detectors" and d.board == i
-            }  # fmt: skip
+            }
             puts = [(kind, i), *(("devices", k) for k in sorted(channels, key=natural))]
             if old is None:
                 size = getattr(new, what)
-                words = f"Mount {new.name} ({size} {what}, addresses {new.address} to {new.address + size - 1}) and join its supply. Unplug first."
+                words = (
+                    f"Mount {new.name} ({size} {what}, addresses {new.address} to {new.address + size - 1}) and "
+                    f"join its supply. Unplug first."
+                )
                 yield ("add", "device", i, new.name, words, board, puts)
             elif new is None:
                 yield ("take away", "device", i, old.name, f"Take {old.name} off.", board, puts)
@@ -111,5 +115,8 @@ def cable_jobs(before: Layout, after: Layout) -> Iterator[Asked]:
                 (),
             )
         if new is not None and (old is None or not same_piece(old, new)):
-            words = f"Lay cable {new.label} from {new.start} to {new.end}: {new.gauge} in {' and '.join(new.colours)}, cut to {print_length(new.cut, after.brief.units)}."
+            words = (
+                f"Lay cable {new.label} from {new.start} to {new.end}: {new.gauge} in "
+                f"{' and '.join(new.colours)}, cut to {print_length(new.cut, after.brief.units)}."
+            )
             yield ("add", "run", key, new.label, words, new.board, ())

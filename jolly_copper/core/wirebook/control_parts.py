@@ -25,17 +25,23 @@ def control_parts(layout: Layout) -> Iterator[Part]:
         for d in layout.detectors.values()
     )
     yield from _alike(
-        (f"driver-{d.drives}-{d.outputs}", f"Driver board for {d.drives}, {d.outputs} {'inputs' if d.drives == 'buttons' else 'outputs'}", d.name)
+        (
+            f"driver-{d.drives}-{d.outputs}",
+            f"Driver board for {d.drives}, {d.outputs} {'inputs' if d.drives == 'buttons' else 'outputs'}",
+            d.name,
+        )
         for d in layout.drivers.values()
-    )  # fmt: skip
+    )
     yield from _alike(
         (
             f"signal-{s.kind.replace(' ', '-')}-{s.aspects}-{s.heads}",
-            f"Signal, {s.kind}" + (f", {s.heads} heads" if s.heads > 1 else "") + (f", {s.aspects} aspects" if s.kind != "dwarf" else ""),
+            f"Signal, {s.kind}"
+            + (f", {s.heads} heads" if s.heads > 1 else "")
+            + (f", {s.aspects} aspects" if s.kind != "dwarf" else ""),
             s.name,
         )
         for s in layout.signals.values()
-    )  # fmt: skip
+    )
     yield from _alike(
         (f"motor-{n.motor.replace(' ', '-')}", f"Turnout motor, {n.motor}", n.name or i)
         for i, n in layout.nodes.items()

@@ -16,7 +16,8 @@ SECONDS = 2.0
 
 @dataclass(frozen=True)
 class Cut:
-    """What is cut from one spool: numbers of pieces in the order given, and what is left over, mm. owned: on hand already."""
+    """What is cut from one spool: numbers of pieces in the order given, and what is left over, mm. owned: on hand
+    already."""
 
     spool: float
     pieces: tuple[int, ...]
@@ -26,8 +27,8 @@ class Cut:
 
 @dataclass(frozen=True)
 class CuttingPlan:
-    """cuts: spool by spool. exact: no fewer new spools will do. too_long: pieces no spool holds, to be joined or bought by
-    the metre."""
+    """cuts: spool by spool. exact: no fewer new spools will do. too_long: pieces no spool holds, to be joined or bought
+    by the metre."""
 
     cuts: tuple[Cut, ...]
     exact: bool
@@ -94,7 +95,8 @@ def cut_spools(lengths: Sequence[float], spool: float, on_hand: Sequence[float] 
 
 
 def _exactly(lengths: list[float], owned: list[float], spool: float, most: int) -> list[list[int]] | None:
-    """The pieces in what is on hand and at most so many new spools; None where they do not go in (or none was found in time)."""
+    """The pieces in what is on hand and at most so many new spools; None where they do not go in (or none was found in
+    time)."""
     sizes = [*owned, *[spool] * most]
     items, count = len(lengths), len(sizes)
     if count == 0 or sum(lengths) > sum(sizes) + 1e-6:
@@ -107,9 +109,12 @@ def _exactly(lengths: list[float], owned: list[float], spool: float, most: int) 
         for n in range(count):
             load[n, k * count + n] = lengths[k]
     found = milp(
-        np.zeros(items * count), integrality=np.ones(items * count), bounds=Bounds(0, 1),
-        constraints=[LinearConstraint(each, 1, 1), LinearConstraint(load, 0, np.array(sizes))], options={"time_limit": SECONDS},
-    )  # fmt: skip
+        np.zeros(items * count),
+        integrality=np.ones(items * count),
+        bounds=Bounds(0, 1),
+        constraints=[LinearConstraint(each, 1, 1), LinearConstraint(load, 0, np.array(sizes))],
+        options={"time_limit": SECONDS},
+    )
     if found.x is None:
         return None
     chosen = found.x.reshape(items, count).argmax(axis=1)

@@ -24,8 +24,8 @@ Told = Callable[[int, int], None]
 
 @dataclass(frozen=True)
 class Evening:
-    """number: 1 onwards. running: share of the track that has power from one circuit once its jobs are done; dark: names of
-    tracks that have not, longest first."""
+    """number: 1 onwards. running: share of the track that has power from one circuit once its jobs are done; dark:
+    names of tracks that have not, longest first."""
 
     number: int
     jobs: tuple[Job, ...]
@@ -47,7 +47,8 @@ class ChangeOrder:
 
 
 def running(layout: Layout) -> tuple[float, tuple[str, ...]]:
-    """Share of the track, by length, that has power from just one circuit; and the names of the tracks that have not."""
+    """Share of the track, by length, that has power from just one circuit; and the names of the tracks that have
+    not."""
     rails, tree = map_rails(layout), grow_tree(layout)
     alive = _alive(layout)
     fed: dict[int, set[str]] = defaultdict(set)
@@ -77,9 +78,10 @@ def _alive(layout: Layout) -> set[str]:
     found = {i for i, r in layout.runs.items() if r.fed.device in layout.devices}
     while True:
         more = {
-            i for i, r in layout.runs.items()
+            i
+            for i, r in layout.runs.items()
             if i not in found and r.fed.terminal in layout.terminals and layout.terminals[r.fed.terminal].run in found
-        }  # fmt: skip
+        }
         if not more:
             return found
         found |= more
@@ -127,7 +129,11 @@ def _ordered(before: Layout, after: Layout, jobs: list[Job], told: Told) -> list
         do([job])
     left = dict(groups)
     while left:
-        ready = [n for n, group in left.items() if all(k in done or k in {j.key for j in group} for j in group for k in j.after)]  # fmt: skip
+        ready = [
+            n
+            for n, group in left.items()
+            if all(k in done or k in {j.key for j in group} for j in group for k in j.after)
+        ]
         best = max(ready or list(left), key=lambda n: (_after(before, after, done, left[n], jobs), -len(left[n]), -n))
         do(sorted(left.pop(best), key=lambda j: (j.kind != "cut", place(j))))
         # What waited for that, and takes nothing away itself, may open the way for the next.
@@ -146,7 +152,9 @@ def _changeovers(after: Layout, rails: RailMap, jobs: list[Job]) -> dict[int, li
         if job.zone is not None:
             groups[job.zone].append(job)
     # New feeders alone, on the circuit the zone has already, take nothing away: they need no changeover.
-    for n in [n for n, group in groups.items() if all(j.kind == "add" for j in group) and not _touched(rails, n, jobs, after)]:  # fmt: skip
+    for n in [
+        n for n, group in groups.items() if all(j.kind == "add" for j in group) and not _touched(rails, n, jobs, after)
+    ]:
         del groups[n]
     taken: set[str] = set()
     for n in sorted(groups, key=lambda n: len(groups[n])):
@@ -229,8 +237,10 @@ def _mixed(before: Layout, after: Layout, done: set[tuple[str, str]]) -> Layout:
     parts["terminals"] = {i: t for i, t in terminals.items() if t.run in runs}  # type: ignore[attr-defined]
     standing = (None, *parts["terminals"])
     parts["feeders"] = {
-        i: f for i, f in parts["feeders"].items() if f.terminal in standing and f.other in standing  # type: ignore[attr-defined]
-    }  # fmt: skip
+        i: f
+        for i, f in parts["feeders"].items()
+        if f.terminal in standing and f.other in standing  # type: ignore[attr-defined]
+    }
     return after.model_copy(update=parts)
 
 

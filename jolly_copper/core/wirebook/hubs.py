@@ -1,4 +1,5 @@
-"""Terminals as they are built: which post is which conductor's, what combs join them, and a picture of it for the board page."""
+"""Terminals as they are built: which post is which conductor's, what combs join them, and a picture of it for the board
+page."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from jolly_copper.core.wirebook.sketch import FAINT, INK, MUTED, Point, Sketch, 
 POSTED = ("screw strip", "lever")
 """Kinds of terminal with numbered places; a tap or a solder joint has none."""
 WORDS: dict[Hub, str] = {
-    "halved strip": "One strip, two combs: the left half is wire A, the right half wire B. Put the combs in with their cut ends outwards, so that "
+    "halved strip": "One strip, two combs: the left half is wire A, the right half wire B. Put the combs in with "
+    "their cut ends outwards, so that "
     "they do not meet in the middle.",
     "two strips": "Two strips, a comb in each: one strip is wire A, the other wire B.",
     "distribution board": "A distribution board: its rows are joined already, one for wire A and one for wire B.",
@@ -21,8 +23,8 @@ WORDS: dict[Hub, str] = {
 
 @dataclass(frozen=True)
 class Built:
-    """A terminal as it is built. places: pairs it has room for, the spare ones too. strips: to buy, of so many positions;
-    combs: to buy, of so many poles; 0 where none is wanted."""
+    """A terminal as it is built. places: pairs it has room for, the spare ones too. strips: to buy, of so many
+    positions; combs: to buy, of so many poles; 0 where none is wanted."""
 
     kind: str
     hub: Hub
@@ -48,7 +50,8 @@ def built(kind: str, hub: Hub, seats: int, takes: int) -> Built:
     ('1', '7', 12, 2)
 
     Args:
-        kind: of terminal. hub: how a strip is made into two conductors. seats: pairs tied. takes: pairs it has room for.
+        kind: of terminal. hub: how a strip is made into two conductors. seats: pairs tied. takes: pairs it has room
+        for.
     """
     places = max(takes, seats)
     if kind != "screw strip":

@@ -20,8 +20,8 @@ from jolly_copper.core.wirebook.pieces import colours_of
 
 @dataclass(frozen=True)
 class Seat:
-    """One pair of wires at a terminal, or one wire of it. number: 1 onwards. colours: of the wires that are there; posts: where
-    each of them goes, as written beside the strip."""
+    """One pair of wires at a terminal, or one wire of it. number: 1 onwards. colours: of the wires that are there;
+    posts: where each of them goes, as written beside the strip."""
 
     number: int
     label: str

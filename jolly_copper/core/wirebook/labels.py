@@ -13,7 +13,8 @@ PerPair = Literal["every wire", "every pair"]
 
 @dataclass(frozen=True)
 class Label:
-    """What is written on one end. colour: of the wire, both colours for a pair. here: where this end goes; there: the other."""
+    """What is written on one end. colour: of the wire, both colours for a pair. here: where this end goes; there: the
+    other."""
 
     text: str
     colour: str

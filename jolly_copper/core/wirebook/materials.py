@@ -1,4 +1,5 @@
-"""Everything to buy or take from the shelf: wire by spool, connectors and the rest by count, with prices the club typed in."""
+"""Everything to buy or take from the shelf: wire by spool, connectors and the rest by count, with prices the club typed
+in."""
 
 from __future__ import annotations
 
@@ -78,7 +79,8 @@ def wire_needs(layout: Layout, wires: Sequence[Piece]) -> list[WireNeed]:
 
 
 def _on_hand(layout: Layout, kinds: list[WireKind]) -> dict[WireKind, list[float]]:
-    """Spools on hand by what they may serve; one without a colour goes to the first colour of its gauge in order of name."""
+    """Spools on hand by what they may serve; one without a colour goes to the first colour of its gauge in order of
+    name."""
     found: dict[WireKind, list[float]] = {k: [] for k in kinds}
     for spool in layout.spools.values():
         if spool.on_hand <= 0:
@@ -119,8 +121,9 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
     )
     rows = [
         Item(key, words, counts[key], why, layout.prices.get(key))
-        for key, (words, why) in COUNTED.items() if counts[key]
-    ]  # fmt: skip
+        for key, (words, why) in COUNTED.items()
+        if counts[key]
+    ]
     for poles, count in sorted(Counter(len(p.colours) for p in wires if is_before_plug(p)).items()):
         key = f"cable-plug-{poles}"
         rows.append(

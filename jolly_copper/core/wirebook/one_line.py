@@ -42,9 +42,10 @@ def _tree(layout: Layout, root: str, asked: dict[str, float]) -> Sketch:
         nonlocal row, deepest
         deepest = max(deepest, depth)
         below = [
-            k for k, d in layout.devices.items()
+            k
+            for k, d in layout.devices.items()
             if d.input == layout.devices[i].output and d.board is None and k not in at and k != i
-        ]  # fmt: skip
+        ]
         rows = [put(k, depth + 1) for k in below]
         y = (rows[0] + rows[-1]) / 2 if rows else row
         if not rows:

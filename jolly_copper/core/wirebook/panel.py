@@ -1,5 +1,5 @@
-"""A schematic of the railroad for the fascia, drawn from the plan: tracks straightened on a grid, lamps, switches, numbers; and
-the template to drill it by."""
+"""A schematic of the railroad for the fascia, drawn from the plan: tracks straightened on a grid, lamps, switches,
+numbers; and the template to drill it by."""
 
 from __future__ import annotations
 
@@ -30,8 +30,8 @@ LAMP_VOLTS, LAMP_AMPS, SUPPLY_VOLTS = 2.0, 0.008, 12.0
 
 @dataclass(frozen=True)
 class Hole:
-    """A hole in the panel. number: written beside it and in the list. kind: lamp of a section, switch of a turnout, lamp of a
-    signal. x, y: mm from the upper left corner of the panel. follows: what it shows or works, in words."""
+    """A hole in the panel. number: written beside it and in the list. kind: lamp of a section, switch of a turnout,
+    lamp of a signal. x, y: mm from the upper left corner of the panel. follows: what it shows or works, in words."""
 
     number: int
     kind: str
@@ -154,7 +154,10 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
     )
     volts = next((d.volts for d in layout.drivers.values()), SUPPLY_VOLTS)
     each = led_resistor(volts, LAMP_VOLTS, LAMP_AMPS)
-    words = f"{print_ohms(each.ohms)} {each.buy_watts:g} W for a lamp of {LAMP_VOLTS:g} V and {LAMP_AMPS * 1000:g} mA on {volts:g} V"
+    words = (
+        f"{print_ohms(each.ohms)} {each.buy_watts:g} W for a lamp of {LAMP_VOLTS:g} V and {LAMP_AMPS * 1000:g} mA "
+        f"on {volts:g} V"
+    )
     return Panel(width, round(height, 1), tuple(lines), numbered, tuple(_tables(layout, ways)), words)
 
 
@@ -184,7 +187,8 @@ def _near_lines(panel: Panel) -> dict[tuple[int, int], list[Point]]:
 
 
 def _short(hole: Hole) -> str:
-    """What is written beside a section's lamp: its block, or for points, which their switch names already, the address."""
+    """What is written beside a section's lamp: its block, or for points, which their switch names already, the
+    address."""
     return hole.follows.removeprefix("address ") if hole.name.startswith("Points ") else hole.name
 
 
@@ -199,7 +203,8 @@ def _corner(layout: Layout, node: str) -> tuple[float, float]:
 
 
 def _lines(values: Sequence[float]) -> dict[float, float]:
-    """The line of the grid each value stands on, from 0: values near each other share one, long steps count for a little more."""
+    """The line of the grid each value stands on, from 0: values near each other share one, long steps count for a
+    little more."""
     found: dict[float, float] = {}
     line, first, last = 0.0, None, None
     for value in sorted(set(values)):
@@ -267,7 +272,8 @@ def _free(taken: Sequence[Point], tries: Sequence[Point]) -> Point:
 
 
 def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch:
-    """The panel as a drawing: to look at with its tracks inked, or as a template with crosses where holes are drilled."""
+    """The panel as a drawing: to look at with its tracks inked, or as a template with crosses where holes are
+    drilled."""
     rails = map_rails(layout)
     circuits = {s.number: s for s in sensing(layout, rails)}
     letters = Lettering(panel.width, panel.height)

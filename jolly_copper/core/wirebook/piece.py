@@ -12,9 +12,10 @@ KINDS = ("run", "feeder", "control")
 class Piece:
     """Wires that lie together from one joint to the next: mostly a pair, one behind a detector, several to a signal.
 
-    key: `run:R3/2`, `feeder:F37`, `feeder:F37/A` or `control:S4`, stable while the wire stands. label: what is written on
-    its ends. colours: of each wire. length: mm as measured. cut: mm to cut each wire to. board: where it is worked on; None beside all boards.
-    start_short, end_short: for a label. middle: its middle, mm from the start of its run, or where it meets its track.
+    key: `run:R3/2`, `feeder:F37`, `feeder:F37/A` or `control:S4`, stable while the wire stands. label: what is written
+    on its ends. colours: of each wire. length: mm as measured. cut: mm to cut each wire to. board: where it is worked
+    on; None beside all boards. start_short, end_short: for a label. middle: its middle, mm from the start of its run,
+    or where it meets its track.
     """
 
     key: str

@@ -55,12 +55,28 @@ def _of_run(layout: Layout, run_id: str, places: list[float]) -> list[Piece]:
     for n, (a, b) in enumerate(itertools.pairwise(places), start=1):
         x, y = point_on_run(run, (a + b) / 2)
         whole = len(places) == 2
-        found.append(Piece(
-            key=f"run:{run_id}/{n}", kind="run", owner=run_id, label=run.label if whole else f"{run.label}.{n}", circuit=run.circuit,
-            colours=colours_of(circuit, held(run)), gauge=run.gauge, strands=run.strands, make=run.make if run.wires == "both" else "one wire",
-            start=ends[n - 1][0], end=ends[n][0], start_short=ends[n - 1][1], end_short=ends[n][1], length=b - a,
-            cut=cut_length(layout, b - a), board=board_at(layout, x, y), middle=(a + b) / 2, notes=tuple(_on_the_way(layout, run_id, a, b)),
-        ))  # fmt: skip
+        found.append(
+            Piece(
+                key=f"run:{run_id}/{n}",
+                kind="run",
+                owner=run_id,
+                label=run.label if whole else f"{run.label}.{n}",
+                circuit=run.circuit,
+                colours=colours_of(circuit, held(run)),
+                gauge=run.gauge,
+                strands=run.strands,
+                make=run.make if run.wires == "both" else "one wire",
+                start=ends[n - 1][0],
+                end=ends[n][0],
+                start_short=ends[n - 1][1],
+                end_short=ends[n][1],
+                length=b - a,
+                cut=cut_length(layout, b - a),
+                board=board_at(layout, x, y),
+                middle=(a + b) / 2,
+                notes=tuple(_on_the_way(layout, run_id, a, b)),
+            )
+        )
     return found
 
 
@@ -97,7 +113,8 @@ def _on_the_way(layout: Layout, run_id: str, a: float, b: float) -> list[str]:
     ]
     if run.filter is not None and abs(b - run_length(run)) <= SAME_PLACE_MM:
         found.append(
-            f"filter across its far end: {run.filter.ohms:g} Ω, {run.filter.watts:g} W, in series with {run.filter.farads * 1e6:g} µF"
+            f"filter across its far end: {run.filter.ohms:g} Ω, {run.filter.watts:g} W, in series with "
+            f"{run.filter.farads * 1e6:g} µF"
         )
     return found
 
@@ -133,11 +150,26 @@ def _of_feeder(layout: Layout, feeder_id: str, feeder: Feeder) -> list[Piece]:
         colours = feeder_colours(layout, feeder, conductors)
         rail = rail_of(layout, feeder, conductors[0])
         only = f"/{conductors[0]}" if len(conductors) == 1 else ""
-        found.append(Piece(
-            key=f"feeder:{feeder_id}{only}", kind="feeder", owner=feeder_id, label=feeder.label + only.replace("/", " "), circuit=run.circuit,
-            colours=colours, gauge=gauge_of(feeder, conductors[0]), strands=feeder.strands, make="one wire" if only else "pair",
-            start=f"rail, {on_track(layout, feeder.track, feeder.at)}", end=f"terminal {name} on {run.label}",
-            start_short="rail", end_short=name, length=measured, cut=feeder_cut(layout, measured), board=board, middle=feeder.at,
-            notes=(f"{colours[0]} to the {rail}",),
-        ))  # fmt: skip
+        found.append(
+            Piece(
+                key=f"feeder:{feeder_id}{only}",
+                kind="feeder",
+                owner=feeder_id,
+                label=feeder.label + only.replace("/", " "),
+                circuit=run.circuit,
+                colours=colours,
+                gauge=gauge_of(feeder, conductors[0]),
+                strands=feeder.strands,
+                make="one wire" if only else "pair",
+                start=f"rail, {on_track(layout, feeder.track, feeder.at)}",
+                end=f"terminal {name} on {run.label}",
+                start_short="rail",
+                end_short=name,
+                length=measured,
+                cut=feeder_cut(layout, measured),
+                board=board,
+                middle=feeder.at,
+                notes=(f"{colours[0]} to the {rail}",),
+            )
+        )
     return found

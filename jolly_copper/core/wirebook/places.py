@@ -20,8 +20,8 @@ def node_words(layout: Layout, node: str) -> str:
 def on_track(layout: Layout, track_id: str, at: float, without: str | None = None) -> str:
     """A place on a track from the nearest thing one can find there: an end of the track, or a gap.
 
-    `Yard 2, 14 in from turnout T10` or `Main, 6 in past gap G9 towards turnout T4`. without: a gap not to go by, where it is
-    the one that is placed.
+    `Yard 2, 14 in from turnout T10` or `Main, 6 in past gap G9 towards turnout T4`. without: a gap not to go by, where
+    it is the one that is placed.
     """
     track, units = layout.tracks[track_id], layout.brief.units
     length = track_length(track)

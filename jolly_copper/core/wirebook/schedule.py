@@ -20,8 +20,8 @@ from jolly_copper.core.wirebook.places import on_track
 
 @dataclass(frozen=True)
 class Wire:
-    """One row: a pair of wires, one behind a detector, or a cable to a signal or board. Lengths in mm; `cut` is for each
-    wire, all pieces of a run together. colours: of its wires."""
+    """One row: a pair of wires, one behind a detector, or a cable to a signal or board. Lengths in mm; `cut` is for
+    each wire, all pieces of a run together. colours: of its wires."""
 
     kind: str
     id: str
@@ -83,9 +83,21 @@ def _run_row(layout: Layout, run_id: str, run: Run, cut: float) -> Wire:
         last = max(((t.along, i) for i, t in layout.terminals.items() if t.run == run_id), default=None)
         end = f"terminal {last[1]}, its end" if last else "ends free"
     return Wire(
-        "run", run_id, run.label, run.circuit, circuit.name, colours_of(circuit, held(run)), run.gauge, run.strands,
-        start, end, measured, run.tape is not None, cut, _run_connectors(run, here, len(plugs), measured),
-    )  # fmt: skip
+        "run",
+        run_id,
+        run.label,
+        run.circuit,
+        circuit.name,
+        colours_of(circuit, held(run)),
+        run.gauge,
+        run.strands,
+        start,
+        end,
+        measured,
+        run.tape is not None,
+        cut,
+        _run_connectors(run, here, len(plugs), measured),
+    )
 
 
 def _run_connectors(run: Run, terminals: list[Terminal], plugs: int, length: float) -> str:
@@ -110,13 +122,25 @@ def _feeder_row(layout: Layout, feeder_id: str, feeder: Feeder) -> Wire:
     count, colours = len(ends), feeder_colours(layout, feeder, CONDUCTORS)
     fitted = ", ".join(FITTED[layout.terminals[i].kind](2 // count, feeder.strands) for i in ends)
     end = " and ".join(
-        f"{colours[n] + ' to ' if count > 1 else ''}terminal {i} on {layout.runs[layout.terminals[i].run].label}" for n, i in enumerate(ends)
-    )  # fmt: skip
+        f"{colours[n] + ' to ' if count > 1 else ''}terminal {i} on {layout.runs[layout.terminals[i].run].label}"
+        for n, i in enumerate(ends)
+    )
     return Wire(
-        "feeder", feeder_id, feeder.label, circuit_id, circuit.name, colours, feeder.gauge,
-        feeder.strands, f"rail, {on_track(layout, feeder.track, feeder.at)}", end, measured, feeder.tape is not None,
-        feeder_cut(layout, measured), f"2 soldered to rail, {fitted}",
-    )  # fmt: skip
+        "feeder",
+        feeder_id,
+        feeder.label,
+        circuit_id,
+        circuit.name,
+        colours,
+        feeder.gauge,
+        feeder.strands,
+        f"rail, {on_track(layout, feeder.track, feeder.at)}",
+        end,
+        measured,
+        feeder.tape is not None,
+        feeder_cut(layout, measured),
+        f"2 soldered to rail, {fitted}",
+    )
 
 
 def _count(number: int, word: str) -> str:
@@ -135,9 +159,21 @@ FITTED: dict[str, Callable[[int, str], str]] = {
 def _control_row(layout: Layout, piece: Piece) -> Wire:
     circuit = layout.circuits[piece.circuit].name if piece.circuit else "control"
     return Wire(
-        "control", piece.owner, piece.label, piece.circuit, circuit, piece.colours, piece.gauge, piece.strands, piece.start, piece.end,
-        piece.length, piece.owner in layout.signals and layout.signals[piece.owner].tape is not None, piece.cut, "; ".join(piece.notes),
-    )  # fmt: skip
+        "control",
+        piece.owner,
+        piece.label,
+        piece.circuit,
+        circuit,
+        piece.colours,
+        piece.gauge,
+        piece.strands,
+        piece.start,
+        piece.end,
+        piece.length,
+        piece.owner in layout.signals and layout.signals[piece.owner].tape is not None,
+        piece.cut,
+        "; ".join(piece.notes),
+    )
 
 
 def in_world(layout: Layout, mm: float) -> tuple[float, str]:

@@ -1,5 +1,5 @@
-"""Pages of the book about detection and signals: channels and addresses, what is seen, the aspect table, interlocking, outputs,
-panel."""
+"""Pages of the book about detection and signals: channels and addresses, what is seen, the aspect table, interlocking,
+outputs, panel."""
 
 from __future__ import annotations
 
@@ -62,20 +62,55 @@ def _detection(facts: Facts) -> Chapter:
                 (str(n), str(board.address + n - 1), ", ".join(sections.get(device.output, ["—"])), above, worn, home)
             )
         supply = layout.circuits[board.supply].name if board.supply else "not said"
-        note = f"{board.kind.capitalize()}, senses conductor {board.sensed}, answers from {print_current(board.threshold)}; addresses {board.address} to {board.address + board.channels - 1}; runs from {supply}."
-        blocks.append(Table(
-            board.name, (Column("Channel", 0.6, "figure"), Column("Address", 0.7, "figure"), Column("Section", 2), Column("District", 1.6), Column("Wire home", 1, "colours"), Column("Runs", 1.6)), tuple(rows), note,
-        ))  # fmt: skip
+        note = (
+            f"{board.kind.capitalize()}, senses conductor {board.sensed}, answers from "
+            f"{print_current(board.threshold)}; addresses {board.address} to {board.address + board.channels - 1}; "
+            f"runs from {supply}."
+        )
+        blocks.append(
+            Table(
+                board.name,
+                (
+                    Column("Channel", 0.6, "figure"),
+                    Column("Address", 0.7, "figure"),
+                    Column("Section", 2),
+                    Column("District", 1.6),
+                    Column("Wire home", 1, "colours"),
+                    Column("Runs", 1.6),
+                ),
+                tuple(rows),
+                note,
+            )
+        )
     seen = tuple(
-        (r.name, print_length(r.length, units), print_current(r.engine[1]) if r.engine else "—", print_current(r.axle), str(r.axles), print_current(r.leaks[2]), print_current(r.threshold))
+        (
+            r.name,
+            print_length(r.length, units),
+            print_current(r.engine[1]) if r.engine else "—",
+            print_current(r.axle),
+            str(r.axles),
+            print_current(r.leaks[2]),
+            print_current(r.threshold),
+        )
         for r in sorted(sensitivity(facts), key=lambda r: natural(r.name))
-    )  # fmt: skip
+    )
     axle = print_ohms(layout.brief.detecting.axle_ohms)
-    blocks.append(Table(
-        "What each section sees",
-        (Column("Section", 1.4), Column("Track", 1, "figure"), Column("Lightest engine, still", 1.2, "figure"), Column("One axle", 0.9, "figure"), Column("Axles to be sure", 0.9, "figure"), Column("Wet ballast leaks", 1, "figure"), Column("Answers from", 1, "figure")), seen,
-        f"Axles of {axle}. Ballast is a guess until measured rail to rail with nothing on the track.",
-    ))  # fmt: skip
+    blocks.append(
+        Table(
+            "What each section sees",
+            (
+                Column("Section", 1.4),
+                Column("Track", 1, "figure"),
+                Column("Lightest engine, still", 1.2, "figure"),
+                Column("One axle", 0.9, "figure"),
+                Column("Axles to be sure", 0.9, "figure"),
+                Column("Wet ballast leaks", 1, "figure"),
+                Column("Answers from", 1, "figure"),
+            ),
+            seen,
+            f"Axles of {axle}. Ballast is a guess until measured rail to rail with nothing on the track.",
+        )
+    )
     return Chapter("detection", "Detection: boards, channels, addresses", tuple(blocks))
 
 
@@ -97,14 +132,36 @@ def _aspects(known: Signalling) -> Chapter:
     for i, routes in known.routes.items():
         signal = layout.signals[i]
         for n, r in enumerate(routes):
-            rows.append((
-                signal.name if n == 0 else "", _route_words(known, r), ", ".join(known.names(r.sections)) or "nothing", _leads(known, r), aspect_words(known, r),
-            ))  # fmt: skip
-    table = Table("Signal by signal", (Column("Signal", 0.6), Column("With the turnouts so", 1.6), Column("Clear must be", 1.8), Column("Leads to", 0.9), Column("Then it shows", 2.4)), tuple(rows), "In all other states: stop.")  # fmt: skip
+            rows.append(
+                (
+                    signal.name if n == 0 else "",
+                    _route_words(known, r),
+                    ", ".join(known.names(r.sections)) or "nothing",
+                    _leads(known, r),
+                    aspect_words(known, r),
+                )
+            )
+    table = Table(
+        "Signal by signal",
+        (
+            Column("Signal", 0.6),
+            Column("With the turnouts so", 1.6),
+            Column("Clear must be", 1.8),
+            Column("Leads to", 0.9),
+            Column("Then it shows", 2.4),
+        ),
+        tuple(rows),
+        "In all other states: stop.",
+    )
     heads = tuple(
-        (layout.signals[i].name, layout.signals[i].kind, layout.tracks[layout.signals[i].track].name, ", ".join(f"{a}: {' over '.join(shows(layout.signals[i], a))}" for a in can_show(layout.signals[i])))
+        (
+            layout.signals[i].name,
+            layout.signals[i].kind,
+            layout.tracks[layout.signals[i].track].name,
+            ", ".join(f"{a}: {' over '.join(shows(layout.signals[i], a))}" for a in can_show(layout.signals[i])),
+        )
         for i in known.routes
-    )  # fmt: skip
+    )
     lamps = Table(
         "What each head shows",
         (Column("Signal", 0.6), Column("Kind", 0.9), Column("On", 1.4), Column("Lamps, upper over lower", 4)),
@@ -157,12 +214,29 @@ def junction_table(known: Signalling, junction: Junction) -> Table:
     """One junction's routes as a table, with the proof under it."""
     layout = known.layout
     rows = tuple(
-        (str(w.number), layout.signals[w.signal].name, w.to, ", ".join(f"{layout.nodes[n].name or n} {lies}" for n, lies in w.settings) or "—", ", ".join(known.names(w.clear)) or "—", ", ".join(map(str, w.against)) or "—")
+        (
+            str(w.number),
+            layout.signals[w.signal].name,
+            w.to,
+            ", ".join(f"{layout.nodes[n].name or n} {lies}" for n, lies in w.settings) or "—",
+            ", ".join(known.names(w.clear)) or "—",
+            ", ".join(map(str, w.against)) or "—",
+        )
         for w in junction.ways
-    )  # fmt: skip
+    )
     return Table(
-        f"Junction {junction.name}", (Column("Route", 0.5, "figure"), Column("From", 0.6), Column("To", 1.2), Column("Turnouts", 2), Column("Clear must be", 2), Column("Never with", 1.2)), rows, proof_words(known, junction),
-    )  # fmt: skip
+        f"Junction {junction.name}",
+        (
+            Column("Route", 0.5, "figure"),
+            Column("From", 0.6),
+            Column("To", 1.2),
+            Column("Turnouts", 2),
+            Column("Clear must be", 2),
+            Column("Never with", 1.2),
+        ),
+        rows,
+        proof_words(known, junction),
+    )
 
 
 def proof_words(known: Signalling, junction: Junction) -> str:
@@ -200,11 +274,24 @@ def _outputs(layout: Layout) -> Chapter:
                 )
             )
         supply = layout.circuits[board.supply].name if board.supply else "not said"
-        blocks.append(Table(
-            board.name, (Column("Input" if board.drives == "buttons" else "Output", 0.6, "figure"), Column("Address", 0.7, "figure"), Column("Works", 2.2), Column("Wire", 1, "colours"), Column("Draws", 0.8, "figure"), Column("Resistor", 1.4)), tuple(rows),
-            f"{board.outputs} inputs for buttons and reports, each to the common when closed; runs from {supply}." if board.drives == "buttons"
-            else f"{board.outputs} outputs for {board.drives}, common {board.common}, {board.volts:g} V; runs from {supply}.",
-        ))  # fmt: skip
+        blocks.append(
+            Table(
+                board.name,
+                (
+                    Column("Input" if board.drives == "buttons" else "Output", 0.6, "figure"),
+                    Column("Address", 0.7, "figure"),
+                    Column("Works", 2.2),
+                    Column("Wire", 1, "colours"),
+                    Column("Draws", 0.8, "figure"),
+                    Column("Resistor", 1.4),
+                ),
+                tuple(rows),
+                f"{board.outputs} inputs for buttons and reports, each to the common when closed; runs from {supply}."
+                if board.drives == "buttons"
+                else f"{board.outputs} outputs for {board.drives}, common {board.common}, {board.volts:g} V; runs "
+                f"from {supply}.",
+            )
+        )
     return Chapter("outputs", "Drivers: outputs and lamps", tuple(blocks))
 
 
@@ -213,7 +300,20 @@ def _cables(layout: Layout, wires: Sequence[Piece]) -> Chapter:
         (p.label, p.worn, p.gauge, p.start, p.end, print_length(p.cut, layout.brief.units), "; ".join(p.notes))
         for p in sorted((p for p in wires if p.kind == "control"), key=lambda p: natural(p.label))
     )
-    table = Table("Cables to signals, motors and boards", (Column("Label", 0.9), Column("Wires", 1.6, "colours"), Column("Gauge", 0.8), Column("From", 1.4), Column("To", 1.2), Column("Cut each to", 0.8, "figure"), Column("Notes", 2.4)), rows, "Lengths along the benchwork, an estimate until a tape was there.")  # fmt: skip
+    table = Table(
+        "Cables to signals, motors and boards",
+        (
+            Column("Label", 0.9),
+            Column("Wires", 1.6, "colours"),
+            Column("Gauge", 0.8),
+            Column("From", 1.4),
+            Column("To", 1.2),
+            Column("Cut each to", 0.8, "figure"),
+            Column("Notes", 2.4),
+        ),
+        rows,
+        "Lengths along the benchwork, an estimate until a tape was there.",
+    )
     return Chapter("cables", "Control cables", (table,))
 
 
@@ -230,9 +330,18 @@ def panel_list(panel: Panel) -> Table:
         for h in panel.holes
     )
     return Table(
-        "Holes and what is wired to them", (Column("No.", 0.5, "figure"), Column("Name", 1), Column("What", 1.2), Column("Hole", 0.7, "figure"), Column("From the left, from the top", 1.2, "figure"), Column("Follows", 2.2)), rows,
+        "Holes and what is wired to them",
+        (
+            Column("No.", 0.5, "figure"),
+            Column("Name", 1),
+            Column("What", 1.2),
+            Column("Hole", 0.7, "figure"),
+            Column("From the left, from the top", 1.2, "figure"),
+            Column("Follows", 2.2),
+        ),
+        rows,
         f"Resistor: {panel.resistor}. The template prints at its true size: step Signal, Panel.",
-    )  # fmt: skip
+    )
 
 
 def _fitted(sketch: Sketch, width: float) -> Sketch:

@@ -1,4 +1,5 @@
-"""The work under the boards, one thing at a time: gaps, terminals, bus pieces, feeders, plugs, and the checks at the end."""
+"""The work under the boards, one thing at a time: gaps, terminals, bus pieces, feeders, plugs, and the checks at the
+end."""
 
 from __future__ import annotations
 
@@ -24,8 +25,8 @@ TaskKind = Literal["gap", "terminal", "run", "feeder", "control", "plug", "check
 class Task:
     """One thing to do, told so that nobody needs the plan for it.
 
-    key: stable while the thing stands: `gap:G9`, `run:R3/2`, `check:b6/coin`. colours: of the two wires, None where there
-    are none. rows: heading and words. meter: what to do before the next one; empty where there is nothing.
+    key: stable while the thing stands: `gap:G9`, `run:R3/2`, `check:b6/coin`. colours: of the two wires, None where
+    there are none. rows: heading and words. meter: what to do before the next one; empty where there is nothing.
     """
 
     key: str
@@ -52,7 +53,8 @@ class BoardTasks:
 
 
 def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint]) -> list[BoardTasks]:
-    """Every board's tasks in the order of building. A plug is fitted where its run comes from; the other side meters it."""
+    """Every board's tasks in the order of building. A plug is fitted where its run comes from; the other side meters
+    it."""
     seats = {(j.terminal, s.key): s for j in tied for s in j.seats}
     by_terminal = {j.terminal: j for j in tied}
     pins = {p.plug: p for p in plug_pins(layout)}
@@ -92,9 +94,13 @@ def _terminal(layout: Layout, joint: Joint, board: str | None) -> Task:
     if board is not None:
         rows.append(("Where", place_on_board(layout, board, *terminal_point(layout, layout.terminals[joint.terminal]))))
     return Task(
-        f"terminal:{joint.terminal}", "terminal", joint.terminal, None, tuple(rows),
+        f"terminal:{joint.terminal}",
+        "terminal",
+        joint.terminal,
+        None,
+        tuple(rows),
         f"Write {joint.terminal} on the board beside it, and number its posts from the left as one reads it.",
-    )  # fmt: skip
+    )
 
 
 def place_on_board(layout: Layout, board: str, x: float, y: float) -> str:
@@ -112,16 +118,19 @@ def place_on_board(layout: Layout, board: str, x: float, y: float) -> str:
     across = ("left", x - left) if x - left <= right - x else ("right", right - x)
     down = ("upper", y - top) if y - top <= bottom - y else ("lower", bottom - y)
     return (
-        f"{print_length(max(across[1], 0.0), units)} from the {across[0]} edge, {print_length(max(down[1], 0.0), units)} from the {down[0]} edge, "
+        f"{print_length(max(across[1], 0.0), units)} from the {across[0]} edge, "
+        f"{print_length(max(down[1], 0.0), units)} from the {down[0]} edge, "
         "as the plan shows it from above"
     )
 
 
 def _wire(layout: Layout, piece: Piece, seats: dict[tuple[str, str], Seat]) -> Task:
     rows = [
-        ("From", _end(piece, piece.start, piece.start_short, seats)), ("To", _end(piece, piece.end, piece.end_short, seats)),
-        ("Wire", f"{piece.gauge} {piece.strands}{'' if piece.kind == 'feeder' else ', ' + piece.make}"), ("Cut each to", print_length(piece.cut, layout.brief.units)),
-    ]  # fmt: skip
+        ("From", _end(piece, piece.start, piece.start_short, seats)),
+        ("To", _end(piece, piece.end, piece.end_short, seats)),
+        ("Wire", f"{piece.gauge} {piece.strands}{'' if piece.kind == 'feeder' else ', ' + piece.make}"),
+        ("Cut each to", print_length(piece.cut, layout.brief.units)),
+    ]
     if piece.notes:
         note = "; ".join(piece.notes)
         rows.append(("Note", note[:1].upper() + note[1:]))
@@ -142,7 +151,11 @@ def _end(piece: Piece, words: str, short: str, seats: dict[tuple[str, str], Seat
 def _plug(layout: Layout, pins: PlugPins) -> Task:
     sides = " and ".join(board_name(layout, b) for b in pins.between)
     carried = ", ".join(f"pin {n} {colour}" for n, colour in pins.pins)
-    rows = (("Where", f"On run {pins.run}, between {sides}"), ("Pins", f"{carried}, on both halves"), ("Which half", "The socket on the side that can be live."))  # fmt: skip
+    rows = (
+        ("Where", f"On run {pins.run}, between {sides}"),
+        ("Pins", f"{carried}, on both halves"),
+        ("Which half", "The socket on the side that can be live."),
+    )
     meter = f"Pin 1 to pin 1 and pin 2 to pin 2: closed. Pin 1 to pin 2: open, over {print_ohms(OPEN_OHMS)}."
     if len(pins.pins) == 1:
         meter = f"Pin {pins.pins[0][0]} to pin {pins.pins[0][0]}: closed."

@@ -1,4 +1,5 @@
-"""Detection sections as they come out of the cuts: which stretches are one section, what block it is of, what it is called."""
+"""Detection sections as they come out of the cuts: which stretches are one section, what block it is of, what it is
+called."""
 
 from __future__ import annotations
 
@@ -14,15 +15,19 @@ from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
 from jolly_copper.core.rails.pieces import RailMap
 
 DETECTED: frozenset[TrackUse] = frozenset({"main", "branch", "siding", "yard", "staging"})
-"""Uses of track that are detected. Industry, engine terminals and programming track need none: who works there, looks."""
+"""Uses of track that are detected. Industry, engine terminals and programming track need none: who works there,
+looks."""
 PREFIX: dict[TrackUse, str] = {"main": "M", "branch": "B", "siding": "S", "yard": "Y", "staging": "H"}
-NAMED = "Blocks of the main are M, of branches B, of sidings S, of yards Y, of hidden staging H; junctions are called by their points."
+NAMED = (
+    "Blocks of the main are M, of branches B, of sidings S, of yards Y, of hidden staging H; junctions are called "
+    "by their points."
+)
 
 
 @dataclass(frozen=True)
 class Stretch:
-    """Plain track between turnouts, in one direction. tracks: with whether it runs A to B. legs start at these distances.
-    first, last: the kept-clear length at its two ends, mm; None where the track ends at a bumper."""
+    """Plain track between turnouts, in one direction. tracks: with whether it runs A to B. legs start at these
+    distances. first, last: the kept-clear length at its two ends, mm; None where the track ends at a bumper."""
 
     tracks: tuple[tuple[str, bool], ...]
     starts: tuple[float, ...]
@@ -77,7 +82,8 @@ class Naming:
         return self.layout.tracks[track].use in DETECTED
 
     def lots(self, rails: RailMap) -> tuple[list[Lot], list[tuple[int, str]]]:
-        """Sections in the order they are numbered, and stretches that need none, with why. rails: of the cut railroad."""
+        """Sections in the order they are numbered, and stretches that need none, with why. rails: of the cut
+        railroad."""
         circuits = self._circuits_on(rails)
         home = self._marked(rails)
         grouped: dict[object, list[int]] = {}

@@ -40,7 +40,8 @@ LONG = 30
 
 @dataclass(frozen=True)
 class Group:
-    """Sections that may share boards. circuit: the one they lie in, None where boards serve several. lots: their numbers."""
+    """Sections that may share boards. circuit: the one they lie in, None where boards serve several. lots: their
+    numbers."""
 
     circuit: str | None
     lots: tuple[int, ...]
@@ -50,8 +51,8 @@ class Group:
 
 @dataclass(frozen=True)
 class Blocking:
-    """Blocks proposed. groups: how the channels are shared out to boards. unfed: lots no circuit feeds, left without a channel.
-    wire: mm of home runs, straight. bound: no packing needs less."""
+    """Blocks proposed. groups: how the channels are shared out to boards. unfed: lots no circuit feeds, left without a
+    channel. wire: mm of home runs, straight. bound: no packing needs less."""
 
     plan: BlockPlan
     groups: tuple[Group, ...]
@@ -113,11 +114,14 @@ def middle_of(plan: BlockPlan, lot: Lot) -> tuple[float, float]:
 
 
 def _places(layout: Layout, circuit: str | None, spots: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
-    """Where boards may stand: at terminals of the bus they tap; where there is no wire yet, at the sections themselves."""
+    """Where boards may stand: at terminals of the bus they tap; where there is no wire yet, at the sections
+    themselves."""
     there = [
-        terminal_point(layout, t) for t in layout.terminals.values()
-        if layout.circuits[layout.runs[t.run].circuit].purpose == "track" and circuit in (None, layout.runs[t.run].circuit)
-    ]  # fmt: skip
+        terminal_point(layout, t)
+        for t in layout.terminals.values()
+        if layout.circuits[layout.runs[t.run].circuit].purpose == "track"
+        and circuit in (None, layout.runs[t.run].circuit)
+    ]
     found = [(round(x + 90.0), round(y + 60.0)) for x, y in there] or [(round(x), round(y)) for x, y in spots]
     return [(float(x), float(y)) for x, y in thinned(found, max(MOST_PLACES, len(spots) // 2))]
 
@@ -188,9 +192,17 @@ def _sections(sheet: Sheet, layout: Layout, blocking: Blocking) -> dict[int, lis
                     erase(sheet, [Erased(kind="section", id=other)])
                 sheet["sections"][section]["name"] = name
             else:
-                section = sheet.add("sections", "section-", {
-                    "name": name, "track": widest.track, "at": round((widest.start + widest.end) / 2, 1), "circuit": lot.circuit, "longest": None,
-                })  # fmt: skip
+                section = sheet.add(
+                    "sections",
+                    "section-",
+                    {
+                        "name": name,
+                        "track": widest.track,
+                        "at": round((widest.start + widest.end) / 2, 1),
+                        "circuit": lot.circuit,
+                        "longest": None,
+                    },
+                )
                 if lot.circuit is None:
                     del sheet["sections"][section]
                     continue
@@ -201,7 +213,8 @@ def _sections(sheet: Sheet, layout: Layout, blocking: Blocking) -> dict[int, lis
 
 
 def _rest(sheet: Sheet, layout: Layout, blocking: Blocking) -> None:
-    """What the new cuts part from a section and needs no detector keeps the circuit it had, under a section of its own."""
+    """What the new cuts part from a section and needs no detector keeps the circuit it had, under a section of its
+    own."""
     plan, old = blocking.plan, map_rails(layout)
     for number, why in plan.blind:
         extent = plan.rails.extents[number]
@@ -211,9 +224,17 @@ def _rest(sheet: Sheet, layout: Layout, blocking: Blocking) -> None:
         at = (widest.start + widest.end) / 2
         was = old.section_at(widest.track, at)
         if was is not None:
-            sheet.add("sections", "section-", {
-                "name": layout.tracks[widest.track].name, "track": widest.track, "at": round(at, 1), "circuit": layout.sections[was].circuit, "longest": None,
-            })  # fmt: skip
+            sheet.add(
+                "sections",
+                "section-",
+                {
+                    "name": layout.tracks[widest.track].name,
+                    "track": widest.track,
+                    "at": round(at, 1),
+                    "circuit": layout.sections[was].circuit,
+                    "longest": None,
+                },
+            )
 
 
 def _free(sheet: Sheet, kind: str, name: str) -> str:
@@ -223,13 +244,15 @@ def _free(sheet: Sheet, kind: str, name: str) -> str:
 
 
 def _channels(sheet: Sheet, layout: Layout, blocking: Blocking, sections: dict[int, list[str]]) -> list[str]:
-    """Boards with their channels, addressed from the first on without a hole. Answers the channel devices in that order."""
+    """Boards with their channels, addressed from the first on without a hole. Answers the channel devices in that
+    order."""
     wishes, usual = layout.brief.detecting, DETECTORS[layout.brief.detecting.kind]
     supply = next((i for i, c in layout.circuits.items() if c.purpose == "accessory"), None)
     boards = [
         (min(members), [group.lots[m] for m in members], group.places[site])
-        for group in blocking.groups for members, site in zip(group.packing.members, group.packing.sites, strict=True)
-    ]  # fmt: skip
+        for group in blocking.groups
+        for members, site in zip(group.packing.members, group.packing.sites, strict=True)
+    ]
     boards.sort(key=lambda b: min(b[1]))
     address, made = wishes.first_address, []
     crowd: dict[tuple[float, float], int] = defaultdict(int)
@@ -238,18 +261,33 @@ def _channels(sheet: Sheet, layout: Layout, blocking: Blocking, sections: dict[i
         crowd[x, y] += 1
         at = {"x": round(x + 160.0 * (crowd[x, y] - 1), 1), "y": round(y, 1)}
         sheet["detectors"][board] = {
-            "name": f"Detector {number}", "kind": wishes.kind, "at": at, "channels": wishes.channels, "sensed": wishes.sensed, "address": address,
-            "drop": usual.drop, "ohms": usual.ohms, "threshold": usual.threshold, "supply": supply,
-        }  # fmt: skip
+            "name": f"Detector {number}",
+            "kind": wishes.kind,
+            "at": at,
+            "channels": wishes.channels,
+            "sensed": wishes.sensed,
+            "address": address,
+            "drop": usual.drop,
+            "ohms": usual.ohms,
+            "threshold": usual.threshold,
+            "supply": supply,
+        }
         address += wishes.channels
         for channel, n in enumerate(sorted(lots), start=1):
             lot = blocking.plan.lots[n]
             circuit = striped_circuit(sheet, str(lot.circuit), lot.name, wishes.sensed, INKS[n % len(INKS)])
             device = f"{board}.{channel}"
             sheet["devices"][device] = {
-                "kind": "detector", "name": f"Detector {number} channel {channel}", "at": at, "input": lot.circuit, "output": circuit,
-                "ohms": usual.ohms, "sensed": wishes.sensed, "board": board, "channel": channel,
-            }  # fmt: skip
+                "kind": "detector",
+                "name": f"Detector {number} channel {channel}",
+                "at": at,
+                "input": lot.circuit,
+                "output": circuit,
+                "ohms": usual.ohms,
+                "sensed": wishes.sensed,
+                "board": board,
+                "channel": channel,
+            }
             for section in sections.get(n, ()):
                 sheet["sections"][section]["circuit"] = circuit
             made.append(device)
@@ -267,9 +305,10 @@ def _feed_bare(sheet: Sheet) -> None:
     wire = usual_wire(layout)
     feeds = {d.output: d for d in layout.devices.values()}
     wanting = [
-        RailPoint(f.place.track, round(f.place.at, 1)) for f in spacing(derive(layout))
+        RailPoint(f.place.track, round(f.place.at, 1))
+        for f in spacing(derive(layout))
         if f.place.track is not None and f.place.at is not None
-    ]  # fmt: skip
+    ]
     points = fresh_places(layout, rails, named)
     points += [p for p in wanting if all(q.track != p.track or abs(q.at - p.at) > NEAR_FEEDER_MM for q in points)]
     for point in points:
@@ -278,18 +317,28 @@ def _feed_bare(sheet: Sheet) -> None:
         while circuit is not None and (device := feeds.get(circuit)) is not None and device.board is not None:
             circuit = device.input
         here = point_on_track(layout, point.track, point.at)
-        near = min((
-            (hung[i] + 3 > pairs_at(layout, t), math.dist(here, terminal_point(layout, t)), i)
-            for i, t in layout.terminals.items() if layout.runs[t.run].circuit == circuit
-        ), default=None)  # fmt: skip
+        near = min(
+            (
+                (hung[i] + 3 > pairs_at(layout, t), math.dist(here, terminal_point(layout, t)), i)
+                for i, t in layout.terminals.items()
+                if layout.runs[t.run].circuit == circuit
+            ),
+            default=None,
+        )
         if near is None:
             continue
         hung[near[2]] += 1
         i = sheet.free("feeders", "F")
         sheet["feeders"][i] = {
-            "label": i, "track": point.track, "at": point.at, "terminal": near[2], "gauge": wire.feeder_gauge, "strands": wire.feeder_strands,
-            "a_rail": a_rail_at(topology, point.track, point.at), "tape": None,
-        }  # fmt: skip
+            "label": i,
+            "track": point.track,
+            "at": point.at,
+            "terminal": near[2],
+            "gauge": wire.feeder_gauge,
+            "strands": wire.feeder_strands,
+            "a_rail": a_rail_at(topology, point.track, point.at),
+            "tape": None,
+        }
 
 
 def renumber(layout: Layout, first: int) -> Patch:
@@ -311,7 +360,8 @@ def renumber(layout: Layout, first: int) -> Patch:
 
 
 def take_off(layout: Layout) -> Patch:
-    """The change that takes all detection off: boards, channels, their wires and blocks. Feeders go back to the bus; gaps stay.
+    """The change that takes all detection off: boards, channels, their wires and blocks. Feeders go back to the bus;
+    gaps stay.
 
     Raises:
         DrawingError: there is none.

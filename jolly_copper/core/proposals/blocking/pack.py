@@ -24,8 +24,8 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Packing:
-    """members: numbers of items on each board, boards in order of their first item. sites: which place each board stands at.
-    wire: mm of home runs, straight. bound: no packing on as many boards has less, mm. exact: bound met."""
+    """members: numbers of items on each board, boards in order of their first item. sites: which place each board
+    stands at. wire: mm of home runs, straight. bound: no packing on as many boards has less, mm. exact: bound met."""
 
     members: tuple[tuple[int, ...], ...]
     sites: tuple[int, ...]
@@ -44,8 +44,8 @@ def pack(far: Floats, weights: Sequence[int], capacity: int, spare: float) -> Pa
         spare: share of a board's channels to keep free.
 
     Returns:
-        The fewest boards that hold all with the spare kept, and among those packings the least wire: proved where there are few
-        items, else the best found with a bound under it.
+        The fewest boards that hold all with the spare kept, and among those packings the least wire: proved where there
+        are few items, else the best found with a bound under it.
 
     >>> p = pack(np.array([[0.0, 90], [1, 89], [90, 0], [91, 1]]), [1, 1, 1, 1], 2, 0.0)
     >>> p.members, p.exact
@@ -78,8 +78,8 @@ def pack(far: Floats, weights: Sequence[int], capacity: int, spare: float) -> Pa
 
 
 def _in_parts(far: Floats, weights: Sequence[int], capacity: int, spare: float, room: int) -> Packing:
-    """A large railroad packed part by part, items in the order given: neighbours stay together, and every part but the last
-    fills whole boards. The bound is each item's own nearest place."""
+    """A large railroad packed part by part, items in the order given: neighbours stay together, and every part but the
+    last fills whole boards. The bound is each item's own nearest place."""
     boards = _least_boards(weights, room)
     most = math.ceil(boards / math.ceil(boards / MOST_BOARDS)) * room
     if len(set(weights)) == 1:
@@ -101,8 +101,8 @@ def _in_parts(far: Floats, weights: Sequence[int], capacity: int, spare: float, 
 
 
 def _settled(far: Floats, weights: Sequence[int], room: int, chosen: Chosen) -> tuple[Chosen, float]:
-    """All boards of a large railroad at once: items shared out anew over them, boards moved to where their items are, in turns
-    while that saves wire."""
+    """All boards of a large railroad at once: items shared out anew over them, boards moved to where their items are,
+    in turns while that saves wire."""
     wire = _wire(far, chosen)
     for _ in range(MOST_ROUNDS):
         sites = [int(far[group].sum(axis=0).argmin()) if group else s for s, group in chosen]
@@ -152,7 +152,8 @@ def _greedy(far: Floats, weights: Sequence[int], room: int, boards: int) -> tupl
 
 
 def _shared(far: Floats, weights: Sequence[int], room: int, sites: list[int]) -> Chosen | None:
-    """Items shared out to boards at these sites: least wire where all weigh the same, else those first that lose most by waiting."""
+    """Items shared out to boards at these sites: least wire where all weigh the same, else those first that lose most
+    by waiting."""
     if len(set(weights)) == 1:
         each = room // weights[0]
         slots = np.repeat(np.arange(len(sites)), each)
@@ -191,18 +192,26 @@ def _programme(
     n, m = far.shape
     cost = np.concatenate([far.ravel(), np.zeros(m)])
     each = sparse.hstack([sparse.kron(sparse.eye(n), np.ones((1, m))), sparse.csr_matrix((n, m))]).tocsr()
-    load = sparse.hstack([
-        sparse.csr_matrix(np.kron(np.asarray(weights, dtype=float)[None, :], np.eye(m))), -room * sparse.eye(m),
-    ]).tocsr()  # fmt: skip
+    load = sparse.hstack(
+        [
+            sparse.csr_matrix(np.kron(np.asarray(weights, dtype=float)[None, :], np.eye(m))),
+            -room * sparse.eye(m),
+        ]
+    ).tocsr()
     # No item at a site without a board: not implied by capacity alone in the relaxation, and it lifts the bound much.
     link = sparse.hstack([sparse.eye(n * m), -sparse.kron(np.ones((n, 1)), sparse.eye(m))]).tocsr()
     total = sparse.hstack([sparse.csr_matrix((1, n * m)), np.ones((1, m))]).tocsr()
     upper = np.concatenate([np.ones(n * m), np.full(m, boards)])
     if not integral:
         found = linprog(
-            cost, A_ub=sparse.vstack([load, link]), b_ub=np.zeros(m + n * m), A_eq=sparse.vstack([each, total]),
-            b_eq=np.concatenate([np.ones(n), [boards]]), bounds=list(zip(np.zeros_like(upper), upper, strict=True)), method="highs",
-        )  # fmt: skip
+            cost,
+            A_ub=sparse.vstack([load, link]),
+            b_ub=np.zeros(m + n * m),
+            A_eq=sparse.vstack([each, total]),
+            b_eq=np.concatenate([np.ones(n), [boards]]),
+            bounds=list(zip(np.zeros_like(upper), upper, strict=True)),
+            method="highs",
+        )
         return (float(found.fun) if found.fun is not None else 0.0), None
     rows = [
         LinearConstraint(each, 1, 1),

@@ -20,7 +20,8 @@ from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.core.rails.ways import TrackEnd, map_ways
 
 CLEAR_MM = {"Z": 22.0, "N": 32.0, "TT": 42.0, "HO": 54.0, "OO": 60.0, "S": 74.0, "O": 100.0, "G": 150.0}
-"""Two trains pass where track centres are this far apart: what stands nearer to a turnout fouls it. By scale; certainty C."""
+"""Two trains pass where track centres are this far apart: what stands nearer to a turnout fouls it. By scale; certainty
+C."""
 POINTS_MM = 90.0
 """A cut on the points side of a turnout stands so far before its middle."""
 FARTHEST_MM = 900.0
@@ -41,7 +42,8 @@ class Cut:
 
 @dataclass(frozen=True)
 class BlockPlan:
-    """The railroad cut on paper. lots: in the order they are numbered. blind: extents that get no detector, with why."""
+    """The railroad cut on paper. lots: in the order they are numbered. blind: extents that get no detector, with
+    why."""
 
     cuts: tuple[Cut, ...]
     lots: tuple[Lot, ...]
@@ -53,9 +55,9 @@ class BlockPlan:
 def divide_into_blocks(layout: Layout) -> BlockPlan:
     """Cut a railroad into blocks and detection sections, on paper.
 
-    Every junction is a section of its own, cut where trains on its legs pass each other; what lies between is parted into
-    blocks no shorter than the longest train and what it needs to stop; yard and staging tracks are a block each. A block
-    lies in one district. Gaps that are there are used.
+    Every junction is a section of its own, cut where trains on its legs pass each other; what lies between is parted
+    into blocks no shorter than the longest train and what it needs to stop; yard and staging tracks are a block each. A
+    block lies in one district. Gaps that are there are used.
     """
     return _Dividing(layout).plan()
 
@@ -119,7 +121,7 @@ class _Dividing:
         crossover = len(run) == 1 and all(
             self.layout.nodes[p.node].kind == "turnout" and p.port == "diverging"
             for p in (self.layout.tracks[run[0][0]].a, self.layout.tracks[run[0][0]].b)
-        )  # fmt: skip
+        )
         ends = (None, None) if ring else (self._clear(head), self._clear(tail))
         return Stretch(tuple(run), tuple(starts), at, ends[0], ends[1], crossover)
 
@@ -141,7 +143,7 @@ class _Dividing:
             return POINTS_MM
         others = [
             e for e in self.ways.core_of if e != end and self._node(e) == port.node and e not in self.ways.onward(end)
-        ]  # fmt: skip
+        ]
         return max((self._apart(end, other) for other in others), default=POINTS_MM)
 
     def _node(self, end: TrackEnd) -> str:
@@ -212,9 +214,10 @@ class _Dividing:
         x = self._cut(s, a + stop, "stopping distance from the end")
         y = self._cut(s, b - stop, "stopping distance before the end")
         return [
-            ((a, x, "enter"), "where a train comes in"), ((x, y, "middle"), "a train is all the way in"),
+            ((a, x, "enter"), "where a train comes in"),
+            ((x, y, "middle"), "a train is all the way in"),
             ((y, b, "leave"), "a train here must be about to stop or go on"),
-        ]  # fmt: skip
+        ]
 
     def _gaps_along(self, s: Stretch) -> list[float]:
         """Gaps there are in the sensed rail, along a stretch."""
@@ -283,7 +286,8 @@ class _Dividing:
 
 
 def a_rail_at(topology: Topology, track: str, at: float) -> Side:
-    """The rail that carries conductor A at a place: as the feeders of its zone have it, else as the whole layout is wired."""
+    """The rail that carries conductor A at a place: as the feeders of its zone have it, else as the whole layout is
+    wired."""
     piece = topology.rails.piece_at(track, at)
     zone = topology.zones.at(piece)
     if zone.votes:

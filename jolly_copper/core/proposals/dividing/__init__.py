@@ -1,1 +1,2 @@
-"""Dividing a railroad into power districts: the stretches it can be made of, the choice, and the change that makes it."""
+"""Dividing a railroad into power districts: the stretches it can be made of, the choice, and the change that makes
+it."""

@@ -155,9 +155,10 @@ def _merged(
         length = [sum(plan.stretches[n].length for n in area) for area in areas]
         plain = [sum(plan.stretches[n].length for n in area if not plan.stretches[n].turns) for area in areas]
         small = [
-            k for k, area in enumerate(areas)
+            k
+            for k, area in enumerate(areas)
             if (plain[k] < 1 or length[k] < least) and _class([plan.stretches[n] for n in area]) != "programming"
-        ]  # fmt: skip
+        ]
         joins: list[tuple[float, int, int]] = []
         for k in small:
             for e in plan.edges:
@@ -248,10 +249,21 @@ def _assemble(facts: Facts, plan: Plan, groups: list[Area], behind: list[frozens
         device = boosters[booster].device
         above = (layout.devices[device].trip_amps if device else None) or wish.booster_amps
         stretches = [plan.stretches[n] for n in group]
-        districts.append(District(
-            names[k], _class(stretches), tuple(group), sum(s.length for s in stretches), kept[k], tuple(names_of), worst, worst + stall,
-            trip_for(max(worst + stall, filling), above * layout.brief.rules.breaker_below_booster), booster, _why(stretches, groups, plan),
-        ))  # fmt: skip
+        districts.append(
+            District(
+                names[k],
+                _class(stretches),
+                tuple(group),
+                sum(s.length for s in stretches),
+                kept[k],
+                tuple(names_of),
+                worst,
+                worst + stall,
+                trip_for(max(worst + stall, filling), above * layout.brief.rules.breaker_below_booster),
+                booster,
+                _why(stretches, groups, plan),
+            )
+        )
     owner = {n: k for k, group in enumerate(groups) for n in group}
     cuts = tuple(e for e in plan.edges if owner[e.a] != owner[e.b])
     return Division(plan, tuple(districts), tuple(boosters), cuts)

@@ -30,8 +30,8 @@ SOURCES_APART_MM = 1900.0
 def make_division(layout: Layout, division: Division, wish: Wish | None = None) -> Patch:
     """The change that makes a division.
 
-    Gaps that are there are used; a district that goes on keeps its circuit, its breaker and, where all its feeders are on
-    it already, its wires. Others get a breaker beside their booster and a bus laid along the track; feeders move to
+    Gaps that are there are used; a district that goes on keeps its circuit, its breaker and, where all its feeders are
+    on it already, its wires. Others get a breaker beside their booster and a bus laid along the track; feeders move to
     its terminals, track without a feeder gets some. Reversers hang under the district round them. Wires that
     feed nothing any more are taken away. Trains of scenes that roamed what was divided roam all its parts.
     """
@@ -77,11 +77,23 @@ class _Making:
                 continue
             circuit = add_circuit(sheet, booster.name)
             amps = self.wish.booster_amps
-            sheet.add("devices", "booster", {
-                "kind": "booster", "name": booster.name, "at": {"x": round(at["x"] + SOURCES_APART_MM * number, 1), "y": round(at["y"], 1)},
-                "input": None, "output": circuit, "label_amps": amps, "limit_amps": round(1.6 * amps, 1), "trip_amps": amps,
-                "trip_seconds": 0.25, "ohms": 0.025, "reference": self.before.brief.rules.reference_wire,
-            })  # fmt: skip
+            sheet.add(
+                "devices",
+                "booster",
+                {
+                    "kind": "booster",
+                    "name": booster.name,
+                    "at": {"x": round(at["x"] + SOURCES_APART_MM * number, 1), "y": round(at["y"], 1)},
+                    "input": None,
+                    "output": circuit,
+                    "label_amps": amps,
+                    "limit_amps": round(1.6 * amps, 1),
+                    "trip_amps": amps,
+                    "trip_seconds": 0.25,
+                    "ohms": 0.025,
+                    "reference": self.before.brief.rules.reference_wire,
+                },
+            )
             found.append(circuit)
         if len(found) > 1 and self.before.brief.rules.reference_wire:
             for device in sheet["devices"].values():
@@ -116,11 +128,24 @@ class _Making:
                 found.append(district.kept)
                 continue
             circuit = add_circuit(sheet, district.name)
-            sheet.add("devices", "K", {
-                "kind": "breaker", "name": f"Breaker {district.name}"[:80], "input": above, "output": circuit, "label_amps": district.trip,
-                "at": {"x": round(source["at"]["x"] + 180 * (beside[above] - 1) - 180, 1), "y": round(source["at"]["y"] + 260, 1)},
-                "trip_amps": district.trip, "trip_seconds": 0.05, "ohms": 0.03,
-            })  # fmt: skip
+            sheet.add(
+                "devices",
+                "K",
+                {
+                    "kind": "breaker",
+                    "name": f"Breaker {district.name}"[:80],
+                    "input": above,
+                    "output": circuit,
+                    "label_amps": district.trip,
+                    "at": {
+                        "x": round(source["at"]["x"] + 180 * (beside[above] - 1) - 180, 1),
+                        "y": round(source["at"]["y"] + 260, 1),
+                    },
+                    "trip_amps": district.trip,
+                    "trip_seconds": 0.05,
+                    "ohms": 0.03,
+                },
+            )
             found.append(circuit)
         return found
 
@@ -133,7 +158,8 @@ class _Making:
         return None
 
     def _stays(self, circuit: str | None) -> bool:
-        """Whether track of this circuit keeps it: behind a reverser or a detector it hangs under the district, as it is."""
+        """Whether track of this circuit keeps it: behind a reverser or a detector it hangs under the district, as it
+        is."""
         device = grow_tree(self.before).fed_by.get(circuit or "")
         return device is not None and self.before.devices[device].kind in OWN
 
@@ -159,9 +185,17 @@ class _Making:
                 taken = {s["name"] for s in sheet["sections"].values()}
                 if name in taken:
                     name = f"{name}, {self.before.tracks[widest.track].name}"
-                sheet.add("sections", "section-", {
-                    "name": name[:80], "track": widest.track, "at": round((widest.start + widest.end) / 2, 1), "circuit": circuit, "longest": None,
-                })  # fmt: skip
+                sheet.add(
+                    "sections",
+                    "section-",
+                    {
+                        "name": name[:80],
+                        "track": widest.track,
+                        "at": round((widest.start + widest.end) / 2, 1),
+                        "circuit": circuit,
+                        "longest": None,
+                    },
+                )
 
     def _reversers(self, circuits: list[str]) -> None:
         """Each reverser and detector hangs under the district its track lies in."""
@@ -194,9 +228,12 @@ class _Making:
             moving = [f for n in mine for f in fed.get(n, ())]
             bare = [n for n in mine if not fed.get(n)]
             onwards = [
-                i for i, d in layout.devices.items()
-                if d.input == circuit and d.kind != "breaker" and not any(r.ends_at_device == i for r in layout.runs.values())
-            ]  # fmt: skip
+                i
+                for i, d in layout.devices.items()
+                if d.input == circuit
+                and d.kind != "breaker"
+                and not any(r.ends_at_device == i for r in layout.runs.values())
+            ]
             fresh = fresh_places(layout, self.rails, bare) + self._beside_cuts(layout, mine, bare)
             served = any(r.circuit == circuit for r in layout.runs.values())
             if served and not fresh and not onwards and all(now[f] == circuit for f in moving):

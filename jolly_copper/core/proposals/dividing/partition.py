@@ -231,15 +231,18 @@ def _bettered(weights: Sequence[float], links: Sequence[Link], count: int) -> li
 
 
 def _joined(weights: Sequence[float], links: Sequence[Link], most: int, heaviest: float) -> list[int]:
-    """Members joined until there are few enough, across the dearest cuts first; none grows too heavy. A name for each."""
+    """Members joined until there are few enough, across the dearest cuts first; none grows too heavy. A name for
+    each."""
     name = list(range(len(weights)))
     weight = dict(enumerate(weights))
     while len(weight) > most:
-        pairs = sorted({
-            (-price, weight[name[a]] + weight[name[b]], min(name[a], name[b]), max(name[a], name[b]))
-            for a, b, price in links
-            if name[a] != name[b] and weight[name[a]] + weight[name[b]] <= heaviest
-        })  # fmt: skip
+        pairs = sorted(
+            {
+                (-price, weight[name[a]] + weight[name[b]], min(name[a], name[b]), max(name[a], name[b]))
+                for a, b, price in links
+                if name[a] != name[b] and weight[name[a]] + weight[name[b]] <= heaviest
+            }
+        )
         now: dict[int, int] = {}
         for _, total, keep, gone in pairs:
             if (
@@ -291,8 +294,13 @@ def _exact(weights: Sequence[float], links: Sequence[Link], count: int) -> list[
         entries = [(r, c, v) for r, row in enumerate(rows) for c, v in row.items()]
         r, c, v = zip(*entries, strict=True)
         matrix = sparse.csr_matrix((v, (r, c)), shape=(len(rows), columns))
-        answer = milp(costs, constraints=LinearConstraint(matrix, low, high), bounds=Bounds(lower, upper),
-                      integrality=whole_numbers, options={"mip_rel_gap": 0.0})  # fmt: skip
+        answer = milp(
+            costs,
+            constraints=LinearConstraint(matrix, low, high),
+            bounds=Bounds(lower, upper),
+            integrality=whole_numbers,
+            options={"mip_rel_gap": 0.0},
+        )
         if answer.x is None:
             return None
         chosen = answer.x[: size * count].reshape(size, count).argmax(axis=1)

@@ -91,8 +91,9 @@ class Plan:
 def find_stretches(topology: Topology) -> Plan:
     """Cut a layout, on paper, at every sensible place.
 
-    Never inside a turnout, a reversing section or what one detector senses; at board joints where there are some, at crossovers, in the
-    legs of turnouts clear of their frogs, at joints between tracks, and on long plain track every few metres.
+    Never inside a turnout, a reversing section or what one detector senses; at board joints where there are some, at
+    crossovers, in the legs of turnouts clear of their frogs, at joints between tracks, and on long plain track every
+    few metres.
     """
     layout = topology.layout
     reasons: dict[tuple[str, float], Why] = {}
@@ -123,7 +124,7 @@ def find_stretches(topology: Topology) -> Plan:
     edges = [_edge(b, cut.zones.zone_of, reasons) for b in cut.zones.borders]
     return Plan(
         tuple(stretches), tuple(e for e in edges if e.a != e.b), frozenset(_tables(paper, cut) | _parallel(paper, cut))
-    )  # fmt: skip
+    )
 
 
 def _edge(border: Border, zone_of: dict[Piece, int], reasons: dict[tuple[str, float], Why]) -> Edge:

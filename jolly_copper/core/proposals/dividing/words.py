@@ -42,6 +42,7 @@ def warning(layout: Layout, division: Division) -> str | None:
         return None
     booster = division.too_much[0]
     return (
-        f"{booster.name} may be asked for {print_current(booster.asked)} of the {print_current(booster.gives)} that should be asked: "
+        f"{booster.name} may be asked for {print_current(booster.asked)} of the {print_current(booster.gives)} that "
+        f"should be asked: "
         f"larger {sources_word(layout.brief.control)}, or fewer trains that roam everywhere."
     )

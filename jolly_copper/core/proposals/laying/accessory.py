@@ -12,8 +12,8 @@ ACCESSORY_GAUGE = "16 AWG"
 
 
 def lay_accessory_bus(layout: Layout, device: str) -> Patch:
-    """The change that lays a bus from a supply or step-down to its loads that stand on the plan and have no terminal yet,
-    and to the step-downs behind it that no wire reaches.
+    """The change that lays a bus from a supply or step-down to its loads that stand on the plan and have no terminal
+    yet, and to the step-downs behind it that no wire reaches.
 
     Raises:
         DrawingError: the device is gone, or there is nothing to reach.

@@ -46,10 +46,11 @@ class BestPlace:
 
 
 def best_place(layout: Layout, device: str) -> BestPlace:
-    """The place, on a board that stays, from which the buses of a source and of the breakers by it are shortest in the mean.
+    """The place, on a board that stays, from which the buses of a source and of the breakers by it are shortest in the
+    mean.
 
-    Every feeder counts alike, as it does for drop where trains roam: the place is the median of the near-minimal tree over
-    all of them (on a tree the one with half of them on each side), which shortens every run's way at once.
+    Every feeder counts alike, as it does for drop where trains roam: the place is the median of the near-minimal tree
+    over all of them (on a tree the one with half of them on each side), which shortens every run's way at once.
 
     Raises:
         DrawingError: it feeds no track.
@@ -66,9 +67,11 @@ def best_place(layout: Layout, device: str) -> BestPlace:
     tree = near_minimal_tree(corridors.cost, ends)
     fixed = [b.corners for b in layout.boards.values() if not b.removable]
     candidates = [
-        p for p in tree
-        if not fixed or ((board := board_at(layout, *corridors.places[p])) is not None and not layout.boards[board].removable)
-    ] or list(tree)  # fmt: skip
+        p
+        for p in tree
+        if not fixed
+        or ((board := board_at(layout, *corridors.places[p])) is not None and not layout.boards[board].removable)
+    ] or list(tree)
     weighed = csgraph.dijkstra(corridors.cost, directed=False, indices=candidates)[:, ends]
     best = min(
         enumerate(candidates), key=lambda c: (round(float(weighed[c[0]].mean()), 3), float(weighed[c[0]].max()), c[1])
@@ -78,9 +81,17 @@ def best_place(layout: Layout, device: str) -> BestPlace:
     now, then = _lengths(corridors, home, ends), _lengths(corridors, best, ends)
     here = float(now.mean() - then.mean()) < WORTH_MM
     return BestPlace(
-        x, y, board_at(layout, x, y), float(now.mean()), float(then.mean()), float(np.max(now)), float(np.max(then)), length, here,
+        x,
+        y,
+        board_at(layout, x, y),
+        float(now.mean()),
+        float(then.mean()),
+        float(np.max(now)),
+        float(np.max(then)),
+        length,
+        here,
         [] if here else _moved(layout, devices, x, y),
-    )  # fmt: skip
+    )
 
 
 def _lengths(corridors: Corridors, start: int, ends: Sequence[int]) -> Floats:
@@ -107,9 +118,10 @@ def _standing_with(layout: Layout, device: str) -> list[str]:
     for i in found:
         output = layout.devices[i].output
         found += [
-            k for k, d in layout.devices.items()
+            k
+            for k, d in layout.devices.items()
             if d.input == output and d.kind in ("breaker", "switch") and k not in wired and k not in found
-        ]  # fmt: skip
+        ]
     return found
 
 
@@ -118,7 +130,9 @@ def _spots(layout: Layout, circuits: set[str]) -> list[tuple[float, float]]:
     rails = map_rails(layout)
     mine = {n for n, c in enumerate(extent_circuits(layout, rails)) if c in circuits}
     points = [(p.track, p.at) for p in fresh_places(layout, rails, sorted(mine))]
-    points += [(f.track, f.at) for f in layout.feeders.values() if rails.extent_of[rails.piece_at(f.track, f.at)] in mine]  # fmt: skip
+    points += [
+        (f.track, f.at) for f in layout.feeders.values() if rails.extent_of[rails.piece_at(f.track, f.at)] in mine
+    ]
     return [point_on_track(layout, track, at) for track, at in points]
 
 

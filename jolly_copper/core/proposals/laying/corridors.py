@@ -1,5 +1,6 @@
-"""Where wire may lie: under the track, along the edges of the boards or freely below them, as the school has it; across from
-one to the other on the same benchwork, over plugs onto removable boards, round what is in the way; not through the aisle."""
+"""Where wire may lie: under the track, along the edges of the boards or freely below them, as the school has it; across
+from one to the other on the same benchwork, over plugs onto removable boards, round what is in the way; not through the
+aisle."""
 
 from __future__ import annotations
 
@@ -59,7 +60,8 @@ Ints = NDArray[np.int64]
 class Corridors:
     """Places wire may pass, and what a step between neighbours costs: mm, weighed. Shapes (N, 2) and (N, N).
 
-    landings: places a terminal may stand at, those of the school first: the next is asked when none of the first is in reach.
+    landings: places a terminal may stand at, those of the school first: the next is asked when none of the first is in
+    reach.
     """
 
     places: Floats
@@ -71,7 +73,8 @@ class Corridors:
         return [(some, cKDTree(self.places[some])) for some in self.landings if len(some)]
 
     def nearest(self, x: float, y: float, reach: float = math.inf) -> int:
-        """The place a point of the plan is served from: of the school's own if one is in reach, else the nearest there is."""
+        """The place a point of the plan is served from: of the school's own if one is in reach, else the nearest there
+        is."""
         best: tuple[float, int] | None = None
         for some, tree in self._near:
             far, k = tree.query((x, y))

@@ -41,7 +41,8 @@ class RailPoint(NamedTuple):
 
 
 def every_of(layout: Layout, track: str, spacing: Spacing = "by rail code") -> float:
-    """How far apart feeders may be on a track, mm: by the house rule, every 3 ft, or one to each length between joiners."""
+    """How far apart feeders may be on a track, mm: by the house rule, every 3 ft, or one to each length between
+    joiners."""
     thing, rules = layout.tracks[track], layout.brief.rules
     if spacing == "every piece of rail":
         return min(thing.joiner_every or math.inf, THREE_FEET * 2)
@@ -58,7 +59,8 @@ def _own_feeder_from(layout: Layout, track: str, spacing: Spacing) -> float:
 def fresh_places(
     layout: Layout, rails: RailMap, stretches: Iterable[int], spacing: Spacing = "by rail code"
 ) -> list[RailPoint]:
-    """Places for feeders on stretches (numbers in `rails.extents`), evenly spread, clear of gaps, where none is near enough.
+    """Places for feeders on stretches (numbers in `rails.extents`), evenly spread, clear of gaps, where none is near
+    enough.
 
     Existing feeders are kept: no place is nearer to one than half the spacing.
     """
@@ -96,9 +98,17 @@ def usual_wire(
 
 
 def lay_circuit(
-    sheet: Sheet, layout: Layout, rails: RailMap, circuit: str, kept: Sequence[str], fresh: Sequence[RailPoint], onwards: Sequence[str],
-    wire: Wire, ground: Ground, phase: dict[Piece, Side] | None = None,
-) -> None:  # fmt: skip
+    sheet: Sheet,
+    layout: Layout,
+    rails: RailMap,
+    circuit: str,
+    kept: Sequence[str],
+    fresh: Sequence[RailPoint],
+    onwards: Sequence[str],
+    wire: Wire,
+    ground: Ground,
+    phase: dict[Piece, Side] | None = None,
+) -> None:
     """Lay one circuit's buses from the device that feeds it, tie these feeders to them and make new ones.
 
     Args:
@@ -128,9 +138,15 @@ def lay_circuit(
         i = sheet.free("feeders", "F")
         side = phase[rails.piece_at(point.track, point.at)]
         sheet["feeders"][i] = {
-            "label": i, "track": point.track, "at": point.at, "terminal": terminal, "gauge": wire.feeder_gauge, "strands": wire.feeder_strands,
-            "a_rail": side if same else opposite(side), "tape": None,
-        }  # fmt: skip
+            "label": i,
+            "track": point.track,
+            "at": point.at,
+            "terminal": terminal,
+            "gauge": wire.feeder_gauge,
+            "strands": wire.feeder_strands,
+            "a_rail": side if same else opposite(side),
+            "tape": None,
+        }
 
 
 def sweep(sheet: Sheet) -> None:

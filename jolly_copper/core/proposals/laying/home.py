@@ -1,5 +1,5 @@
-"""Wires home from detection sections: the one sensed conductor from each section's rails to its channel; the other stays on
-the bus of the district."""
+"""Wires home from detection sections: the one sensed conductor from each section's rails to its channel; the other
+stays on the bus of the district."""
 
 from __future__ import annotations
 
@@ -71,15 +71,18 @@ def _circuit_of_feeders(layout: Layout) -> dict[str, str]:
 
 
 def _bus_terminal(layout: Layout, feeder_id: str, circuit: str | None) -> str:
-    """Where the other wire of a feeder stays: at its own terminal if that is on the bus above, else at the nearest there."""
+    """Where the other wire of a feeder stays: at its own terminal if that is on the bus above, else at the nearest
+    there."""
     feeder = layout.feeders[feeder_id]
     for name in (feeder.other, feeder.terminal):
         if name is not None and layout.runs[layout.terminals[name].run].circuit == circuit:
             return name
     here = point_on_track(layout, feeder.track, feeder.at)
     near = [
-        (math.dist(here, terminal_point(layout, t)), i) for i, t in layout.terminals.items() if layout.runs[t.run].circuit == circuit
-    ]  # fmt: skip
+        (math.dist(here, terminal_point(layout, t)), i)
+        for i, t in layout.terminals.items()
+        if layout.runs[t.run].circuit == circuit
+    ]
     return min(near)[1] if near else feeder.terminal
 
 
@@ -91,8 +94,9 @@ def _bring(sheet: Sheet, layout: Layout, device_id: str, gauge: str, wire: Wire)
         return
     near = [
         (math.dist((device.at.x, device.at.y), terminal_point(layout, t)), i)
-        for i, t in layout.terminals.items() if layout.runs[t.run].circuit == device.input
-    ]  # fmt: skip
+        for i, t in layout.terminals.items()
+        if layout.runs[t.run].circuit == device.input
+    ]
     if not near:
         return
     terminal = min(near)[1]
@@ -101,9 +105,16 @@ def _bring(sheet: Sheet, layout: Layout, device_id: str, gauge: str, wire: Wire)
     if math.dist((x, y), end) < FROM_TERMINAL_MM:
         end = (x + FROM_TERMINAL_MM, y)
     run = add_run(
-        sheet, device.input or "", [bend(x, y), bend(*end)], device=None, terminal=terminal, ends_at_device=device_id,
-        gauge=_heavier_bus(layout, device.input, gauge), strands=wire.strands, make="side by side",
-    )  # fmt: skip
+        sheet,
+        device.input or "",
+        [bend(x, y), bend(*end)],
+        device=None,
+        terminal=terminal,
+        ends_at_device=device_id,
+        gauge=_heavier_bus(layout, device.input, gauge),
+        strands=wire.strands,
+        make="side by side",
+    )
     sheet["runs"][run]["wires"] = sensed_by(layout, device_id)
 
 

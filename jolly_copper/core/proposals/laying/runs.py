@@ -34,7 +34,8 @@ STRETCH = 1.3
 """No end is farther from its device than so many times the shortest way."""
 REACH_SHARE = 0.75
 OFF_CORRIDOR_MM = 60.0
-"""A feeder is meant to take this much of what the house rule leaves for its way across, less what wire lies off the rail."""
+"""A feeder is meant to take this much of what the house rule leaves for its way across, less what wire lies off the
+rail."""
 
 
 @dataclass(frozen=True)
@@ -169,9 +170,16 @@ class _Lays:
         device = next(iter(self.devices.values()))
         last = self.devices.get(way[-1])
         label = add_run(
-            sheet, circuit, path, device=None if terminal else device, terminal=terminal, ends_at_device=last, gauge=self.wire.gauge,
-            strands=self.wire.strands, make=self.wire.make,
-        )  # fmt: skip
+            sheet,
+            circuit,
+            path,
+            device=None if terminal else device,
+            terminal=terminal,
+            ends_at_device=last,
+            gauge=self.wire.gauge,
+            strands=self.wire.strands,
+            make=self.wire.make,
+        )
         along = {p: line.nearest(*self.corridors.places[p])[0] for p in way}
         found: dict[int, str] = {}
         for group in self._groups([p for p in way if p in served or p in forks], served, along, forks):
@@ -214,7 +222,8 @@ class _Lays:
         return groups
 
     def _lifts(self, place: int) -> int | None:
-        """Which board that lifts out a place lies on: a feeder has no plug, so it is tied on its own side of the joint."""
+        """Which board that lifts out a place lies on: a feeder has no plug, so it is tied on its own side of the
+        joint."""
         x, y = self.corridors.places[place]
         return next((n for n, outline in enumerate(self.lifting) if inside(outline, x, y)), None)
 

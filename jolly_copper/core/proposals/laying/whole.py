@@ -25,8 +25,8 @@ from jolly_copper.core.rails.pieces import RailMap, map_rails
 
 @dataclass(frozen=True)
 class School:
-    """How a club wires. gauge: of all buses until they are sized; a usual one when not given. anew: lay circuits that have
-    wire already once more; else only those that have none, or bare track. way: where buses lie."""
+    """How a club wires. gauge: of all buses until they are sized; a usual one when not given. anew: lay circuits that
+    have wire already once more; else only those that have none, or bare track. way: where buses lie."""
 
     spacing: Spacing = "by rail code"
     terminal: TerminalKind = "screw strip"
@@ -44,8 +44,8 @@ SAME_MM = 150.0
 def lay_railroad(layout: Layout, school: School | None = None, told: Told = lambda _done, _total: None) -> Patch:
     """The change that lays the wire of a railroad whose districts are named.
 
-    Feeders that are there stay on their rails. Each circuit gets a near-minimal tree of runs from its device, with terminals within
-    reach of its feeders and plugs where it goes onto boards that lift out; devices it feeds get a run.
+    Feeders that are there stay on their rails. Each circuit gets a near-minimal tree of runs from its device, with
+    terminals within reach of its feeders and plugs where it goes onto boards that lift out; devices it feeds get a run.
 
     Raises:
         DrawingError: there is nothing to lay: no section has a circuit that a device feeds, or all of it is laid.
@@ -79,8 +79,14 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
 
 
 def _laid(
-    layout: Layout, school: School, rails: RailMap, ground: Ground, circuits: list[str | None], more: list[RailPoint], told: Told
-) -> Sheet:  # fmt: skip
+    layout: Layout,
+    school: School,
+    rails: RailMap,
+    ground: Ground,
+    circuits: list[str | None],
+    more: list[RailPoint],
+    told: Told,
+) -> Sheet:
     sheet = Sheet(layout)
     gauge = school.gauge or in_units("14 AWG", layout.brief.units)
     wire = usual_wire(layout, gauge, terminal=school.terminal, make=school.make)
@@ -98,10 +104,13 @@ def _laid(
         fresh = fresh_places(layout, rails, sorted(mine), school.spacing)
         fresh += [p for p in more if rails.extent_of[rails.piece_at(p.track, p.at)] in mine]
         onwards = [
-            i for i, d in layout.devices.items()
-            if d.input == circuit and d.board is None and d.kind not in ("breaker", *DC_SOURCES)
+            i
+            for i, d in layout.devices.items()
+            if d.input == circuit
+            and d.board is None
+            and d.kind not in ("breaker", *DC_SOURCES)
             and (school.anew or not any(r.ends_at_device == i for r in layout.runs.values()))
-        ]  # fmt: skip
+        ]
         there = [i for i, r in layout.runs.items() if r.circuit == circuit]
         tied = [f for f in kept.get(circuit, []) if school.anew or not _tied_on(layout, f, there)]
         if fresh or onwards or tied:
@@ -129,9 +138,10 @@ def _home(sheet: Sheet, layout: Layout, school: School, wire: Wire, ground: Grou
     if not wanting:
         return
     old = [
-        i for i, r in sheet["runs"].items()
+        i
+        for i, r in sheet["runs"].items()
         if r["circuit"] in {channels[c] for c in wanting} or r["ends_at_device"] in wanting
-    ]  # fmt: skip
+    ]
     erase(sheet, [Erased(kind="run", id=i) for i in old])
     run_home(sheet, sheet.layout(), wanting, wire, ground)
 

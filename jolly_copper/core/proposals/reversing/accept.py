@@ -1,4 +1,5 @@
-"""A reversing section made: gaps, section, circuit, reverser, its wires, and the feeders inside tied to it. One change."""
+"""A reversing section made: gaps, section, circuit, reverser, its wires, and the feeders inside tied to it. One
+change."""
 
 from __future__ import annotations
 
@@ -87,17 +88,33 @@ def _new_reverser(sheet: Sheet, cut: Layout, zone: Zone, parent: str, name: str)
     longest = max(zone.pieces, key=lambda p: (p.end - p.start, p.track))
     colours = sheet["circuits"][parent]
     circuit = add_circuit(
-        sheet, f"{name}, reversing"[:80], colour_a=f"{colours['colour_a'].split('/')[0]}/white" if colours["colour_a"] != "white" else "white/red",
+        sheet,
+        f"{name}, reversing"[:80],
+        colour_a=f"{colours['colour_a'].split('/')[0]}/white" if colours["colour_a"] != "white" else "white/red",
         colour_b=colours["colour_b"],
-    )  # fmt: skip
+    )
     digital = cut.brief.control == "dcc"
     middle = (longest.start + longest.end) / 2
     x, y = _aside(cut, longest.track, middle, ASIDE_MM)
-    device = sheet.add("devices", "V", {
-        "kind": "reverser" if digital else "reversing switch", "name": f"{'Reverser' if digital else 'Reversing switch'} {name}"[:80],
-        "at": {"x": round(x, 1), "y": round(y, 1)}, "input": parent, "output": circuit, "label_amps": None, "measured_amps": None,
-        "volts": None, "limit_amps": None, "trip_amps": None, "trip_seconds": None, "ohms": 0.04, "sensed": "A",
-    })  # fmt: skip
+    device = sheet.add(
+        "devices",
+        "V",
+        {
+            "kind": "reverser" if digital else "reversing switch",
+            "name": f"{'Reverser' if digital else 'Reversing switch'} {name}"[:80],
+            "at": {"x": round(x, 1), "y": round(y, 1)},
+            "input": parent,
+            "output": circuit,
+            "label_amps": None,
+            "measured_amps": None,
+            "volts": None,
+            "limit_amps": None,
+            "trip_amps": None,
+            "trip_seconds": None,
+            "ohms": 0.04,
+            "sensed": "A",
+        },
+    )
     _wires(sheet, cut, zone, parent, device, longest.track)
     return circuit
 
@@ -129,7 +146,8 @@ def _settle_outside(sheet: Sheet, section: Candidate, circuit: str, parent: str)
 
 
 def _as_neighbours(topology: Topology, zone: Zone) -> bool:
-    """Whether A belongs on the facing rail of a plain zone: as the plain track beyond its gaps has it, else as most feeders."""
+    """Whether A belongs on the facing rail of a plain zone: as the plain track beyond its gaps has it, else as most
+    feeders."""
     votes = []
     for border in topology.zones.borders_of.get(zone.number, ()):
         mine, theirs = (
@@ -241,9 +259,15 @@ def _tie(sheet: Sheet, topology: Topology, zone: Zone, circuit: str) -> None:
             at = round(piece.start + length * (k + 0.5) / count, 1)
             i = sheet.free("feeders", "F")
             sheet["feeders"][i] = {
-                "label": i, "track": piece.track, "at": at, "terminal": nearest(piece.track, at), "gauge": gauge, "strands": strands,
-                "a_rail": zone.a_rail(piece), "tape": None,
-            }  # fmt: skip
+                "label": i,
+                "track": piece.track,
+                "at": at,
+                "terminal": nearest(piece.track, at),
+                "gauge": gauge,
+                "strands": strands,
+                "a_rail": zone.a_rail(piece),
+                "tape": None,
+            }
 
 
 def _anchor(sheet: Sheet, topology: Topology, old: Topology, zone: Zone, circuit: str, name: str) -> None:

@@ -21,8 +21,15 @@ SPARE = 0.03
 MOST_PAIRS = 4
 MOST_CORES = 6
 TRAFFIC = {
-    "main": 40.0, "yard": 25.0, "staging": 15.0, "branch": 10.0, "engine terminal": 8.0, "siding": 8.0, "industry": 5.0, "programming": 5.0,
-}  # fmt: skip
+    "main": 40.0,
+    "yard": 25.0,
+    "staging": 15.0,
+    "branch": 10.0,
+    "engine terminal": 8.0,
+    "siding": 8.0,
+    "industry": 5.0,
+    "programming": 5.0,
+}
 
 
 class Spot(NamedTuple):
@@ -133,20 +140,39 @@ def _stretches(layout: Layout, ways: Ways, number: int, train: float) -> Iterato
             )
             traffic = _traffic(layout, ways, tracks)
             yield Candidate(
-                key=f"plain:{chain.names[0]}:{k}:{'clear' if clear == CLEAR_MM else 'near'}", kind="plain track", gaps=gaps,
-                chains=frozenset({number}), cores=frozenset(), spans=((number, first, last),),
-                holds=frozenset() if clear == CLEAR_MM else ends, run=last - first, turnouts=0, crossings=crossings, traffic=traffic,
+                key=f"plain:{chain.names[0]}:{k}:{'clear' if clear == CLEAR_MM else 'near'}",
+                kind="plain track",
+                gaps=gaps,
+                chains=frozenset({number}),
+                cores=frozenset(),
+                spans=((number, first, last),),
+                holds=frozenset() if clear == CLEAR_MM else ends,
+                run=last - first,
+                turnouts=0,
+                crossings=crossings,
+                traffic=traffic,
                 anchor=spot_on(ways, chain, (first + last) / 2),
                 cost=_cost(len(gaps), traffic, 0, crossings, last - first - train) + (0.5 if clear == CLEAR_MM else 0),
-            )  # fmt: skip
+            )
     for at, node_id in pits:
         node = layout.nodes[node_id]
         if node.diameter and node.diameter >= train:
             track = spot_on(ways, chain, at)
             yield Candidate(
-                key=f"bridge:{node_id}", kind="bridge", gaps=(), chains=frozenset({number}), cores=frozenset(), spans=((number, at, at),),
-                holds=frozenset(), run=node.diameter, turnouts=0, crossings=0, traffic=0.0, anchor=track, cost=_cost(0, 0.0, 0, 0, 0.0),
-            )  # fmt: skip
+                key=f"bridge:{node_id}",
+                kind="bridge",
+                gaps=(),
+                chains=frozenset({number}),
+                cores=frozenset(),
+                spans=((number, at, at),),
+                holds=frozenset(),
+                run=node.diameter,
+                turnouts=0,
+                crossings=0,
+                traffic=0.0,
+                anchor=track,
+                cost=_cost(0, 0.0, 0, 0, 0.0),
+            )
 
 
 def _tracks_within(ways: Ways, chain: Chain, first: float, last: float) -> set[str]:
@@ -178,8 +204,10 @@ def _grow(
             return found
         following = [
             (ways.chains[n].length, far)
-            for core in region for n, far, _ in graph.links.get(core, ()) if far not in region and n not in blocked
-        ]  # fmt: skip
+            for core in region
+            for n, far, _ in graph.links.get(core, ())
+            if far not in region and n not in blocked
+        ]
         if not following:
             return None
         region.append(min(following)[1])
@@ -207,8 +235,9 @@ def _region(
     for i in sorted(gapped, key=lambda k: (-reach[k], edges[k].chain)):
         wants = [
             (room_for(train) - base) / 2 if a == b else room_for(train) - base - reach[b if a == i else a]
-            for (a, b), base in between.items() if i in (a, b)
-        ]  # fmt: skip
+            for (a, b), base in between.items()
+            if i in (a, b)
+        ]
         reach[i] = max([NEAR_MM, *wants])
     runs = [base + reach[i] + reach[j] for (i, j), base in between.items()]
     spans: list[tuple[int, float, float]] = []
@@ -230,18 +259,27 @@ def _region(
     longest = max(spans, key=lambda s: (s[2] - s[1], -s[0]))
     run = min(runs, default=None)
     return Candidate(
-        key="round:" + "+".join(sorted(f"{c.node}.{c.part}" if c.part else c.node for c in cores)), kind="round turnouts", gaps=tuple(gaps),
-        chains=frozenset(inside | {e.chain for e in edges}), cores=cores, spans=tuple(spans), holds=cores, run=run, turnouts=turnouts,
-        crossings=0, traffic=traffic, anchor=spot_on(ways, ways.chains[longest[0]], (longest[1] + longest[2]) / 2),
+        key="round:" + "+".join(sorted(f"{c.node}.{c.part}" if c.part else c.node for c in cores)),
+        kind="round turnouts",
+        gaps=tuple(gaps),
+        chains=frozenset(inside | {e.chain for e in edges}),
+        cores=cores,
+        spans=tuple(spans),
+        holds=cores,
+        run=run,
+        turnouts=turnouts,
+        crossings=0,
+        traffic=traffic,
+        anchor=spot_on(ways, ways.chains[longest[0]], (longest[1] + longest[2]) / 2),
         cost=_cost(len(gaps), traffic, turnouts, 0, (run - train) if run else 0.0),
-    )  # fmt: skip
+    )
 
 
 def _inside_and_edges(layout: Layout, ways: Ways, cores: frozenset[Core], train: float) -> tuple[set[int], list[_Edge]]:
     """Chains wholly inside a region, as long as the region stays free of conflict, and those that leave it.
 
-    A chain that leaves it at one end and comes back at the other keeps plain track in its middle that holds the train too:
-    the train must not stand on both of its gaps, which want the section opposite ways round.
+    A chain that leaves it at one end and comes back at the other keeps plain track in its middle that holds the train
+    too: the train must not stand on both of its gaps, which want the section opposite ways round.
     """
     touching: dict[int, list[TrackEnd]] = defaultdict(list)
     for number, chain in enumerate(ways.chains):
@@ -276,7 +314,8 @@ def _inside_and_edges(layout: Layout, ways: Ways, cores: frozenset[Core], train:
 
 
 def _between(ways: Ways, cores: frozenset[Core], inside: set[int], edges: list[_Edge]) -> dict[tuple[int, int], float]:
-    """For each pair of edges with gaps, the shortest drive between their cores, mm; pairs no train can drive are left out."""
+    """For each pair of edges with gaps, the shortest drive between their cores, mm; pairs no train can drive are left
+    out."""
     at_end = {e.end: k for k, e in enumerate(edges)}
     found: dict[tuple[int, int], float] = {}
     for k, edge in enumerate(edges):

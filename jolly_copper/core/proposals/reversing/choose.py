@@ -20,7 +20,8 @@ MOST_OPTIONS = 3
 
 @dataclass(frozen=True)
 class Option:
-    """One way to put a group of conflicts right. `spare`: mm the tightest section has over the train; None: no limit."""
+    """One way to put a group of conflicts right. `spare`: mm the tightest section has over the train; None: no
+    limit."""
 
     sections: tuple[Candidate, ...]
     cost: float
@@ -41,9 +42,13 @@ Progress = Callable[[int, int], None]
 
 
 def propose(
-    topology: Topology, *, train: float | None = None, keep: Collection[str] = (), refuse: Collection[str] = (),
+    topology: Topology,
+    *,
+    train: float | None = None,
+    keep: Collection[str] = (),
+    refuse: Collection[str] = (),
     progress: Progress = lambda done, total: None,
-) -> list[Group]:  # fmt: skip
+) -> list[Group]:
     """Reversing sections for every conflict that has none, group by group.
 
     The choice is an implicit hitting set: pick sections so that every odd way round crosses the gaps of one; ways round
@@ -92,9 +97,15 @@ def _crowded(groups: list[Group]) -> tuple[int, int] | None:
 
 
 def _settle(
-    layout: Layout, ways: Ways, graph: SignedGraph, conflicts: tuple[Conflict, ...], train: float, blocked: frozenset[int],
-    keep: Collection[str], refuse: Collection[str],
-) -> Group:  # fmt: skip
+    layout: Layout,
+    ways: Ways,
+    graph: SignedGraph,
+    conflicts: tuple[Conflict, ...],
+    train: float,
+    blocked: frozenset[int],
+    keep: Collection[str],
+    refuse: Collection[str],
+) -> Group:
     places = find_candidates(layout, ways, graph, train, blocked)
     number = {c.key: k for k, c in enumerate(places)}
     fixed = {number[k]: True for k in keep if k in number} | {number[k]: False for k in refuse if k in number}
@@ -176,8 +187,8 @@ def _exclusive(places: list[Candidate]) -> list[tuple[int, int]]:
 
 
 def longest_that_fits(topology: Topology, conflict: Conflict, train: float) -> float | None:
-    """The longest train, mm, for which there is a place for a section on a conflict's way round, if it is shorter than a
-    train for which there is none; None where none at all would do."""
+    """The longest train, mm, for which there is a place for a section on a conflict's way round, if it is shorter than
+    a train for which there is none; None where none at all would do."""
     ways = topology.ways
     chains = set(conflict.chains)
     whole = SignedGraph.of(ways, topology.cut_chains)

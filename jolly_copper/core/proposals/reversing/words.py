@@ -36,11 +36,20 @@ def reasons(topology: Topology, place: Candidate, train: float) -> list[str]:
     else:
         spare = place.run - train
         found.append(
-            f"{print_length(place.run, units)} from gap to gap, {print_length(spare, units)} more than the longest train."
+            f"{print_length(place.run, units)} from gap to gap, {print_length(spare, units)} more than the longest "
+            f"train."
         )
     cuts = len(place.gaps)
-    found.append("The pit parts its rails already." if cuts == 0 else f"{cuts} pair{'s' if cuts != 1 else ''} of gaps"
-                 + (", on plain track." if place.turnouts == 0 else f", {place.turnouts} turnout{'s' if place.turnouts != 1 else ''} inside."))  # fmt: skip
+    found.append(
+        "The pit parts its rails already."
+        if cuts == 0
+        else f"{cuts} pair{'s' if cuts != 1 else ''} of gaps"
+        + (
+            ", on plain track."
+            if place.turnouts == 0
+            else f", {place.turnouts} turnout{'s' if place.turnouts != 1 else ''} inside."
+        )
+    )
     uses = sorted({layout.tracks[t].use for n, _, _ in place.spans for t in topology.ways.chains[n].names})
     found.append(f"Track: {', '.join(uses)}.")
     if place.crossings:
@@ -72,10 +81,14 @@ def no_room(topology: Topology, conflict: Conflict, train: float) -> str:
     where = f"the {conflict.kind} at {node_name(layout, conflict.at)}"
     fits = longest_that_fits(topology, conflict, train)
     if fits is None:
-        return f"No room for a section on {where}, for any train: its turnouts stand too near to each other. Move one of them."
+        return (
+            f"No room for a section on {where}, for any train: its turnouts stand too near to each other. Move one "
+            f"of them."
+        )
     lacks = print_length((train - fits) * (1 + SPARE), units)
     return (
-        f"No room for a section on {where}: a train of up to {print_length(fits, units)} would fit, {longest_words(layout, train)}, does not. "
+        f"No room for a section on {where}: a train of up to {print_length(fits, units)} would fit, "
+        f"{longest_words(layout, train)}, does not. "
         f"Let only shorter trains in, or lengthen the track there by about {lacks}."
     )
 
@@ -85,16 +98,19 @@ def control_words(topology: Topology) -> list[str]:
     layout = topology.layout
     if layout.brief.control == "dcc":
         return [
-            "An automatic reverser feeds the section and turns it over under the train. It must answer faster than the breaker above it trips.",
+            "An automatic reverser feeds the section and turns it over under the train. It must answer faster than "
+            "the breaker above it trips.",
         ]
     if layout.brief.control == "ac3":
         return [
-            "Three-rail track has the same rail on both outsides: a train may come back on itself freely, and no section is needed."
+            "Three-rail track has the same rail on both outsides: a train may come back on itself freely, and no "
+            "section is needed."
         ]
     turned = sorted({layout.circuits[s.circuit].name for s in layout.sections.values()})
     outer = f" With them turn {', '.join(turned)}." if turned else ""
     return [
-        "On DC two reversing switches are wanted: one for the section, one for the track outside it. Stop nothing: while the train stands or "
+        "On DC two reversing switches are wanted: one for the section, one for the track outside it. Stop nothing: "
+        "while the train stands or "
         "runs in the section, throw the outer one; every other train on that outer track turns round with it." + outer,
         "Keep the outer part small, or give it a cab of its own.",
     ]
@@ -124,11 +140,13 @@ def table_advice(topology: Topology) -> list[TableAdvice]:
         ]
         swap: tuple[str, ...] = ()
         words = [
-            f"Every stub of {name} wants its own feeders: a stub without power silences sound engines. The pit edge is a gap of both rails already."
+            f"Every stub of {name} wants its own feeders: a stub without power silences sound engines. The pit edge "
+            f"is a gap of both rails already."
         ]
         if node.kind == "traverser":
             words.append(
-                "A traverser does not turn its bridge, so the bridge may be fed like any track; stubs on one side never conflict."
+                "A traverser does not turn its bridge, so the bridge may be fed like any track; stubs on one side "
+                "never conflict."
             )
         elif node.bridge == "split ring":
             clear, swap = ring_axis(topology, node_id, stubs)
@@ -143,22 +161,26 @@ def table_advice(topology: Topology) -> list[TableAdvice]:
             if swap:
                 names = [layout.tracks[t].name for t in swap]
                 words.append(
-                    f"Feed {', '.join(names)} with the wires swapped: {'it lies' if len(swap) == 1 else 'they lie'} on the other half of the ring."
+                    f"Feed {', '.join(names)} with the wires swapped: {'it lies' if len(swap) == 1 else 'they lie'} "
+                    f"on the other half of the ring."
                 )
         elif node.bridge == "aligned stub":
             words.append(
-                "A bridge fed by the stub it meets needs no reverser, but two live stubs opposite each other must agree, or the bridge shorts them."
+                "A bridge fed by the stub it meets needs no reverser, but two live stubs opposite each other must "
+                "agree, or the bridge shorts them."
             )
             swap = disagreeing(topology, node_id)
             if swap:
                 words.append(f"{' and '.join(layout.tracks[t].name for t in swap)} disagree over the bridge now.")
         else:
             words.append(
-                "A reverser on the bridge makes the bridge a section of its own: the longest engine must fit on it, and all stubs may be fed alike."
+                "A reverser on the bridge makes the bridge a section of its own: the longest engine must fit on it, "
+                "and all stubs may be fed alike."
             )
         if _off_a_reversing_section(topology, stubs):
             words.append(
-                f"The lead of {name} leaves from inside a reversing section: give the terminal a reverser of its own fed from the plain side, "
+                f"The lead of {name} leaves from inside a reversing section: give the terminal a reverser of its own "
+                f"fed from the plain side, "
                 "or make it part of that section, so that it follows whatever the section is."
             )
         found.append(TableAdvice(node_id, tuple(words), swap))
