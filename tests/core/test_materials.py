@@ -89,6 +89,9 @@ def test_next_gauges_up() -> None:
     assert [str(g) for g in copper.next_gauges_up(read_gauge("16 AWG"))] == ["14 AWG", "12 AWG"]
     assert [str(g) for g in copper.next_gauges_up(read_gauge("1.5 mm²"), 1)] == ["2.5 mm²"]
     assert copper.next_gauges_up(read_gauge("6 AWG")) == []
+    heavier = copper.next_gauges_up(read_gauge("16 AWG"), 3, "metric")
+    assert [str(g) for g in heavier] == ["1.5 mm²", "2.5 mm²", "4 mm²"], "16 AWG is 1.31 mm² (ASTM B258)"
+    assert str(copper.next_gauges_up(read_gauge("1.5 mm²"), 1, "imperial")[0]) == "14 AWG"
 
 
 @pytest.mark.parametrize(("spacing", "micro"), [(300, 2.46), (100, 2.02), (50, 1.75)])

@@ -22,10 +22,11 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.materials.sources import TABLES, usual_source
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
+from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.worked import Worked
-from jolly_copper.demo import unwired_bay
+from jolly_copper.demo import gannet_bay, unwired_bay
 from tests.core.test_trade import found
 from tests.layouts import feeder, plain
 
@@ -124,6 +125,11 @@ def test_every_tool_of_a_metric_layout_takes_square_millimetres() -> None:
     sheet = Sheet(Layout.model_validate({"name": "New", "brief": {"units": "metric"}}))
     device = add_source(sheet, "booster", 0, 0)
     assert sheet["runs"][draw_run(sheet, [(0, 0), (1000, 0)], device=device)]["gauge"] == "2.5 mm²"
+    inch = gannet_bay()
+    taken_over = inch.model_copy(update={"brief": inch.brief.model_copy(update={"units": "metric"})})
+    facts = derive(taken_over, "open-day")
+    offers = [w.label for w in what_if(facts, "up-north-2", 500)] + [m.label for f in check(facts) for m in f.mends]
+    assert any("mm²" in o for o in offers) and not [o for o in offers if "AWG" in o], "wire of AWG sizes, a metric shop"
     d = plain()
     d.data["brief"]["units"] = "metric"
     assert derive(d.plain()).usual_feeder == ("0.5 mm²", "solid")

@@ -36,7 +36,7 @@ def thicken(facts: Facts, run_id: str, times: float = 1.0) -> Mend | None:
     up = next(
         (
             g
-            for g in next_gauges_up(gauge, 12)
+            for g in next_gauges_up(gauge, 12, facts.layout.brief.units)
             if area_mm2(g) >= times * area_mm2(gauge) - 1e-9 and set(misfits(facts.layout, run_id, g)) <= held
         ),
         None,

@@ -16,10 +16,10 @@ from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
 from jolly_copper.core.materials.copper import (
-    gauges_light_to_heavy,
+    next_gauges_up,
     seconds_to_heat,
 )
-from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
+from jolly_copper.core.quantities import print_current, print_length, read_gauge
 
 
 @rule("wire too thin for its protection")
@@ -36,7 +36,7 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
         what = f"{'Bus' if kind == 'run' else 'Feeder'} {thing.label}"
         if amps > carries * (1 + 1e-9):
             fit = next(
-                (g for g in gauges_light_to_heavy(gauge.system) if may_carry_amps(g) >= amps and _heavier(g, gauge)),
+                (g for g in next_gauges_up(gauge, 20, layout.brief.units) if may_carry_amps(g) >= amps),
                 None,
             )
             when = _when(facts, kind, owner) if held >= scene else "at full load"
@@ -95,10 +95,6 @@ def _when(facts: Facts, kind: str, owner: str) -> str:
     return f"in a short: nothing is known to trip, and {name} {gives} {print_current(held.amps)}"
 
 
-def _heavier(one: Gauge, other: Gauge) -> bool:
-    return may_carry_amps(one) > may_carry_amps(other)
-
-
 def _seconds(seconds: float) -> str:
     return f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"
 
@@ -115,7 +111,7 @@ def too_long(facts: Facts) -> Iterator[Finding]:
             continue
         mends: tuple[Mend, ...] = ()
         if fine and length <= rules.longest_heavy_feeder:
-            to = "18 AWG" if gauge.system == "awg" else "0.75 mm²"
+            to = str(next(g for g in next_gauges_up(gauge, 20, units) if not is_fine(g)))
             mends = (
                 Mend(
                     f"Feeder {feeder.label} to {to}",

@@ -97,11 +97,18 @@ def warmed(ohms_at_20: float, celsius: float) -> float:
     return ohms_at_20 * (1 + TEMPERATURE_RISE * (celsius - 20.0))
 
 
-def next_gauges_up(gauge: Gauge, count: int = 2) -> list[Gauge]:
-    """The next heavier sizes a shop sells, in the same system, heaviest last."""
-    if gauge.system == "awg":
-        return [Gauge("awg", float(n)) for n in sorted((n for n in AWG_SIZES if n < gauge.size), reverse=True)[:count]]
-    return [Gauge("mm2", a) for a in METRIC_SIZES if a > gauge.size][:count]
+def next_gauges_up(gauge: Gauge, count: int = 2, units: str | None = None) -> list[Gauge]:
+    """The next heavier sizes a shop sells, heaviest last: of the layout's own world, whatever the wire is of now.
+
+    >>> [str(g) for g in next_gauges_up(Gauge("awg", 16.0), units="metric")]
+    ['1.5 mm²', '2.5 mm²']
+
+    Args:
+        gauge: of now. count: sizes at most. units: `imperial` or `metric`; the system of the gauge when not said.
+    """
+    system = gauge.system if units is None else "mm2" if units == "metric" else "awg"
+    least = area_mm2(gauge) * 1.001
+    return [g for g in gauges_light_to_heavy(system) if area_mm2(g) > least][:count]
 
 
 METRIC_FOR: dict[str, str] = {

@@ -97,7 +97,7 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
     if runs:
         run_id = runs[0].owners[0]
         run = layout.runs[run_id]
-        for gauge in next_gauges_up(read_gauge(run.gauge)):
+        for gauge in next_gauges_up(read_gauge(run.gauge), units=layout.brief.units):
             patch = gauge_patch(layout, "run", run_id, str(gauge))
             found.append((f"Bus {run.label} to {gauge}", f"now {run.gauge}{_skin(layout, gauge)}", patch))
         if run.fed.device is not None:
@@ -113,7 +113,7 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
     feeders = [s for s in answer.steps if s.kind == "feeder"]
     if feeders and feeders[0].volts > 0.05:
         feeder_id = feeders[0].owners[0]
-        for gauge in next_gauges_up(read_gauge(layout.feeders[feeder_id].gauge), 1):
+        for gauge in next_gauges_up(read_gauge(layout.feeders[feeder_id].gauge), 1, layout.brief.units):
             patch = gauge_patch(layout, "feeder", feeder_id, str(gauge))
             found.append(
                 (f"Feeder {layout.feeders[feeder_id].label} to {gauge}", "the biggest feeder on the way", patch)
