@@ -133,10 +133,11 @@ def serve(
 
 
 def _load(file: Path) -> Any:
-    from jolly_copper.core.layout.reading import LayoutError, read_layout
+    from jolly_copper.core.layout.reading import LayoutError
+    from jolly_copper.core.layout.saved import read_saved
 
     try:
-        return read_layout(json.loads(file.read_text("utf-8")))
+        return read_saved(json.loads(file.read_text("utf-8")))
     except OSError as error:
         raise _fail(f"{file} cannot be read: {error.strerror}.") from None
     except (json.JSONDecodeError, UnicodeDecodeError) as error:

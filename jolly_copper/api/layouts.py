@@ -11,8 +11,8 @@ from pydantic import BaseModel, Field
 from jolly_copper.api import answering, shapes
 from jolly_copper.api.files import download
 from jolly_copper.api.used import IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
-from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.layout.rules import rule_catalogue
+from jolly_copper.core.layout.saved import read_saved
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
@@ -61,7 +61,7 @@ def list_layouts(store: StoreUsed) -> list[ListedLayout]:
 @router.post("/layouts", status_code=201)
 def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.State:
     """Take in a layout file. Refused with a path and a sentence for each thing wrong."""
-    layout = read_layout(document)
+    layout = read_saved(document)
     return answering.state(store.add(free_id(store, layout.name), layout))
 
 

@@ -24,6 +24,7 @@ import jsonpatch
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import patched
 from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.saved import read_saved
 
 MIGRATIONS = [
     """
@@ -303,8 +304,9 @@ class Store:
             raise NotFound(f"There is no layout {layout_id}" + (f" with a change {number}." if number else "."))
         key = (layout_id, row[0])
         if key not in self._read:
-            data = json.loads(zlib.decompress(row[3]))
-            self._keep(layout_id, row[0], data, read_layout(data))
+            layout = read_saved(json.loads(zlib.decompress(row[3])))
+            # written anew, so that a change finds the fields which the version that saved it did not have
+            self._keep(layout_id, row[0], layout.model_dump(mode="json"), layout)
         data, layout = self._read[key]
         undo, redo = self._stacks(db, layout_id)
         return Revision(
