@@ -255,7 +255,10 @@ def test_dead_track_gets_the_smallest_remedy() -> None:
     assert set(found) == {"main", "siding"}
     for dead in found.values():
         # Two cuts and a feeder would do for the one track, and starve the other: both want feeding.
-        assert dead.patch is not None and dead.remedy is not None and dead.remedy.count(";") == 3
+        assert dead.patch is not None and dead.remedy is not None
+        assert dead.remedy.count("gap the frog-side rails") == 2
+        fed = {p["value"]["track"] for p in dead.patch if p["path"].startswith("/feeders/")}
+        assert fed == {"main", "siding"} and "feeders on " in dead.remedy
         after = topology_of(apply_patch(facts.layout, dead.patch))
         assert all(s.status == "always" for p, s in after.stands.items() if p.track == dead.stand.piece.track)
         assert len(after.shorts) <= len(facts.topology.shorts)
