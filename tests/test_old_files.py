@@ -79,6 +79,14 @@ def test_only_a_little_beyond_is_set_right(beyond: float, opens: bool) -> None:
             read_saved(data)
 
 
+@pytest.mark.parametrize("along", ["far", None, -5])
+def test_a_distance_that_is_none_is_refused_in_words(along: object) -> None:
+    data = plain().plain().model_dump(mode="json")
+    data["terminals"]["T1"]["along"] = along
+    with pytest.raises(LayoutError, match="/terminals/T1/along"):
+        read_saved(data)
+
+
 @pytest.mark.parametrize("version", VERSIONS)
 def test_what_was_not_known_then_is_taken_as_before(version: str, tmp_path: Path) -> None:
     """New fields have the meaning their absence had: nothing is measured, guessed or returned in common."""

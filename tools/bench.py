@@ -24,6 +24,7 @@ from jolly_copper.core.circuits.memo import MEMO
 from jolly_copper.core.circuits.network import assemble
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
+from jolly_copper.core.layout.changes import MAPS
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
@@ -32,21 +33,8 @@ from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.store import Store
 
-KINDS = [
-    "boards",
-    "obstacles",
-    "nodes",
-    "tracks",
-    "gaps",
-    "sections",
-    "circuits",
-    "devices",
-    "runs",
-    "terminals",
-    "plugs",
-    "feeders",
-    "loads",
-]
+KINDS = [k for k in MAPS if k not in ("spools", "prices", "locos", "trains", "scenes", "accepted")]
+"""What stands somewhere and is there again in each copy; trains and goods are one fleet and one shop."""
 TIMES = 7
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, HTTPException, Query, Response
+from fastapi import APIRouter, Depends, HTTPException, Query, Response
 from fastapi.responses import HTMLResponse
 from pydantic import BaseModel
 
@@ -131,62 +131,40 @@ def book(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = No
     )
 
 
-def _keys(chapters: str) -> list[str]:
-    return [key for key in chapters.split(",") if key]
-
-
-@router.get("/files/book.pdf")
-def pdf(
+def _chosen(
     layout_id: str,
     store: StoreUsed,
     worked: WorkedUsed,
-    page: PageSize = "A4",
     chapters: Chapters = "",
     scene: Scene = None,
     revision: At = None,
-) -> Response:
+) -> Book:
+    """The book, or the chapters of it that were asked for."""
+    return _composed(store.get(layout_id, revision), worked, scene).only([k for k in chapters.split(",") if k])
+
+
+Chosen = Annotated[Book, Depends(_chosen)]
+
+
+@router.get("/files/book.pdf")
+def pdf(layout_id: str, made: Chosen, page: PageSize = "A4") -> Response:
     """The book, or some of its chapters, as PDF."""
-    made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
     return download(book_pdf(made, page), "application/pdf", f"{layout_id}-book-{made.revision}.pdf")
 
 
 @router.get("/files/book.xlsx")
-def xlsx(
-    layout_id: str,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    chapters: Chapters = "",
-    scene: Scene = None,
-    revision: At = None,
-) -> Response:
-    made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
+def xlsx(layout_id: str, made: Chosen) -> Response:
     return download(book_xlsx(made), XLSX, f"{layout_id}-book-{made.revision}.xlsx")
 
 
 @router.get("/files/book.csv")
-def csv_file(
-    layout_id: str,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    chapters: Chapters = "",
-    scene: Scene = None,
-    revision: At = None,
-) -> Response:
-    made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
+def csv_file(layout_id: str, made: Chosen) -> Response:
     return download(book_csv(made), "text/csv; charset=utf-8", f"{layout_id}-book-{made.revision}.csv")
 
 
 @router.get("/files/book.html", response_class=HTMLResponse)
-def page_file(
-    layout_id: str,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    chapters: Chapters = "",
-    scene: Scene = None,
-    revision: At = None,
-) -> HTMLResponse:
+def page_file(layout_id: str, made: Chosen) -> HTMLResponse:
     """The book as a page to read and print; no script in it, and none would run."""
-    made = _composed(store.get(layout_id, revision), worked, scene).only(_keys(chapters))
     policy = {"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'"}
     return HTMLResponse(book_html(made), headers=policy)
 

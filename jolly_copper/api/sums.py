@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from jolly_copper.core.circuits.quick_sums import led_resistor, lightest_that_fits, size_run, trains_per_booster
-from jolly_copper.core.circuits.what_wire import FAR_OFF, wire_by_ohms, wire_by_strands
+from jolly_copper.core.circuits.what_wire import AS_GOOD, FAR_OFF, WireFound, wire_by_ohms, wire_by_strands
 from jolly_copper.core.materials.ampacity import schools
 from jolly_copper.core.materials.copper import AWG_SIZES, METRIC_SIZES
 from jolly_copper.core.quantities import (
@@ -89,6 +90,14 @@ def _read(field: str, text: str, reader: object, *more: object) -> float:
     if value <= 0:
         raise FieldError(field, "This must be more than zero.")
     return float(value)
+
+
+def _or_said(field: str, work: Callable[[], WireFound]) -> WireFound:
+    """An answer; what the core refuses is told beside the field."""
+    try:
+        return work()
+    except ValueError as error:
+        raise FieldError(field, str(error)) from None
 
 
 def _percent(field: str, text: str) -> float:
@@ -202,14 +211,15 @@ class WireReply(BaseModel):
 @router.post("/quick/wire")
 def quick_wire(question: WireQuestion) -> WireReply:
     if question.by == "strands":
-        found = wire_by_strands(question.strands, _read("diameter", question.diameter, read_length, "mm"))
+        diameter = _read("diameter", question.diameter, read_length, "mm")
+        found = _or_said("diameter", lambda: wire_by_strands(question.strands, diameter))
     else:
         ohms = _read("ohms", question.ohms, read_ohms)
         length = _read("length", question.length, read_length, "ft" if question.units == "imperial" else "m")
-        found = wire_by_ohms(ohms, length, there_and_back=question.pair)
+        found = _or_said("ohms", lambda: wire_by_ohms(ohms, length, there_and_back=question.pair))
     nearest, off = (found.awg, found.awg_off) if question.units == "imperial" else (found.metric, found.metric_off)
     other = found.metric if question.units == "imperial" else found.awg
-    how = "as good as" if abs(off) < 0.02 else f"{abs(off) * 100:.0f} % {'more' if off > 0 else 'less'} than"
+    how = "as good as" if abs(off) < AS_GOOD else f"{abs(off) * 100:.0f} % {'more' if off > 0 else 'less'} than"
     far = " No gauge held here is near it: type its own ohms per metre." if abs(off) > FAR_OFF else ""
     return WireReply(
         gauge=str(nearest),

@@ -220,10 +220,6 @@ def read_gauge(text: str) -> Gauge:
     raise QuantityError(f"“{text.strip()}” is not a wire gauge. Try 14 AWG or 2.5 mm².")
 
 
-def _trim(value: float, digits: int) -> str:
-    return f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
-
-
 def print_length(mm: float, units: Units) -> str:
     """Print a length: whole inches under 3 ft, feet and inches under 30 ft, whole feet beyond; or mm, then m.
 

@@ -21,8 +21,6 @@ from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
 from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.exchange.dxf import FLATTEN_MM, MOST_ENTITIES, Drawing, as_path
 
-SHAPES = ("path", "line", "polyline", "polygon", "circle", "ellipse", "rect")
-
 
 def read_svg(data: bytes, mm_per_unit: float | None = None) -> Drawing:
     """Paths and lines of an SVG file, transforms applied. Layers are the ids of the groups they stand in.

@@ -47,6 +47,8 @@ def test_by_ohms_there_and_back_or_one_way(client: TestClient, pair: bool) -> No
         ({"by": "ohms", "ohms": "none", "length": "10 m"}, "ohms"),
         ({"by": "ohms", "ohms": "80 mΩ", "length": "0"}, "length"),
         ({"by": "strands", "strands": 0, "diameter": "0.3 mm"}, "strands"),
+        ({"by": "strands", "strands": 19, "diameter": "99 m"}, "diameter"),
+        ({"by": "ohms", "ohms": "9 kΩ", "length": "1 m"}, "ohms"),
     ],
 )
 def test_bad_input_is_told_beside_its_field(client: TestClient, body: dict[str, object], field: str) -> None:

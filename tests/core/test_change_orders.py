@@ -15,7 +15,8 @@ from jolly_copper.core.proposals.dividing.make import make_division
 from jolly_copper.core.wirebook.book import Table
 from jolly_copper.core.wirebook.change_pages import change_book
 from jolly_copper.core.wirebook.evenings import EVENING_MINUTES, ChangeOrder, order_work, running
-from jolly_copper.core.wirebook.jobs import Job, find_jobs
+from jolly_copper.core.wirebook.job import Job
+from jolly_copper.core.wirebook.jobs import find_jobs
 from jolly_copper.demo import undivided_bay
 from tests.layouts import booster, feeder, plain, random_layout
 

@@ -23,7 +23,7 @@ from jolly_copper.core.circuits.signal import (
     Line,
     against_measured,
     behind_detector,
-    edge_at_end,
+    edges_at_end,
     filter_heat,
     filter_watts,
     filter_watts_in_use,
@@ -84,14 +84,14 @@ def test_the_edge_agrees_with_a_circuit_simulator(line: Line, filtered: bool) ->
     line = Line(**{**line.__dict__, "filtered": filtered})
     times, volts = spice_end(line)
     assert len(times) > 1000
-    mine = edge_at_end(line, 20e-6)
+    (mine,) = edges_at_end(line, seconds=20e-6)
     assert np.abs(np.interp(times, mine.seconds, mine.volts) - volts).max() < 0.2
 
 
 def test_spaced_wires_ring_and_a_filter_calms_them() -> None:
     """Calculated reference figures: 2 nF at the end of 15 m, wires 100 mm apart: rings at about 1/(2π√(L·l·(C_end +
     0.4·C·l))); with 100 Ω and 0.1 µF a small fraction of it is left, and no edge is read twice."""
-    bare, filtered = edge_at_end(APART), edge_at_end(Line(**{**APART.__dict__, "filtered": True}))
+    (bare,), (filtered,) = edges_at_end(APART), edges_at_end(Line(**{**APART.__dict__, "filtered": True}))
     wanted = 1 / (2 * math.pi * math.sqrt(APART.henries * 15 * (DECODERS_F + 0.4 * APART.farads * 15)))
     assert bare.ring == pytest.approx(wanted, rel=0.05) and bare.over > 5
     assert filtered.over < 0.35 * bare.over and filtered.crossings == 0
@@ -99,7 +99,7 @@ def test_spaced_wires_ring_and_a_filter_calms_them() -> None:
 
 
 def test_wires_together_ring_less_than_wires_apart() -> None:
-    assert edge_at_end(TWISTED).over < edge_at_end(APART).over
+    assert edges_at_end(TWISTED)[0].over < edges_at_end(APART)[0].over
 
 
 def test_a_short_that_lets_go_kicks_by_its_inductance_and_twice_the_amps_twice_as_high() -> None:

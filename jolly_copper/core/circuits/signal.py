@@ -194,12 +194,10 @@ def _settled(line: Line, volts: float, amps: float) -> Floats:
     return np.asarray(np.linalg.solve(a, -b @ np.array([volts, amps])))
 
 
-def edge_at_end(line: Line, seconds: float = 40e-6, step: float = STEP_S, rise: float = EDGE_S) -> Edge:
-    """One edge from −V to +V as it arrives at the end of the line. rise: of the edge from end to end, s."""
-    return _edges(line, (rise,), seconds, step)[0]
-
-
-def _edges(line: Line, rises: Sequence[float], seconds: float = 40e-6, step: float = STEP_S) -> list[Edge]:
+def edges_at_end(
+    line: Line, rises: Sequence[float] = (EDGE_S,), seconds: float = 40e-6, step: float = STEP_S
+) -> list[Edge]:
+    """Edges from −V to +V as they arrive at the end of the line, one for each rise, s from end to end."""
     count = round(seconds / step)
     times: Floats = np.arange(count, dtype=float) * step
     drive = np.stack([np.interp(times, [0, r], [-line.volts, line.volts]) for r in rises], axis=1)
@@ -239,7 +237,7 @@ def spread_at_end(line: Line) -> Spread:
     """What the end of a line may see, over what nobody knows of the booster's edge and of what hangs there."""
     found: dict[tuple[float, float], Edge] = {}
     for farads in ENDS_F:
-        edges = _edges(replace(line, end_farads=farads), RISES_S)
+        edges = edges_at_end(replace(line, end_farads=farads), RISES_S)
         found |= {(rise, farads): edge for rise, edge in zip(RISES_S, edges, strict=True)}
     by_harm = sorted(found.values(), key=lambda e: (e.crossings, e.over))
     swing = [2 * (line.volts + max(e.over, 0.0)) for e in found.values()]

@@ -16,6 +16,10 @@ from jolly_copper.core.materials.copper import (
 )
 from jolly_copper.core.quantities import Gauge
 
+LEAST_MM2, MOST_MM2 = 0.01, 50.0
+"""Copper thinner or thicker than this is no wire under a railroad: a figure was typed amiss. Ours; no source."""
+AS_GOOD = 0.02
+"""Nearer than this a wire is as good as the gauge: less than its own tolerance. Certainty C."""
 FAR_OFF = 0.35
 """Off by more than this from every gauge held: no shop sells it under one of those names."""
 
@@ -47,7 +51,7 @@ def wire_by_strands(strands: int, diameter_mm: float) -> WireFound:
     (1.23, '16 AWG', '1.5 mm²')
 
     Raises:
-        ValueError: a figure that is not above zero.
+        ValueError: a figure that is not above zero, or that no wire here would have.
 
     Source: geometry; ρ from IEC 60028. Certainty A, for copper.
     """
@@ -70,7 +74,7 @@ def wire_by_ohms(ohms: float, length_mm: float, celsius: float = 20.0, there_and
     (8.3, '14 AWG')
 
     Raises:
-        ValueError: a figure that is not above zero.
+        ValueError: a figure that is not above zero, or that no wire here would have.
 
     Source: Ohm's law. Certainty A; the meter's leads are in the reading unless they are zeroed.
     """
@@ -82,6 +86,10 @@ def wire_by_ohms(ohms: float, length_mm: float, celsius: float = 20.0, there_and
 
 
 def _found(area: float, per_metre: float) -> WireFound:
+    if not LEAST_MM2 <= area <= MOST_MM2:
+        raise ValueError(
+            f"That would be {area:.3g} mm² of copper, which is no wire under a railroad: {LEAST_MM2} to {MOST_MM2:.0f} mm²."
+        )
     awg, awg_off = _nearest(per_metre, [Gauge("awg", float(n)) for n in AWG_SIZES])
     metric, metric_off = _nearest(per_metre, [Gauge("mm2", a) for a in METRIC_SIZES])
     return WireFound(area, per_metre, awg, awg_off, metric, metric_off)

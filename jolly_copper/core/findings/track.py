@@ -7,80 +7,62 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.reversing import near_gap, node_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
-from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
+from jolly_copper.core.rails.dead import SHORTEST_STAND_MM, WORST_FIRST, Stand
 from jolly_copper.core.rails.nets import Rail, gap_sides
 
 
 @rule("dead in some setting", "track")
 def dead_track(facts: Facts) -> Iterator[Finding]:
-    """Track a train may stand on that some turnout setting leaves without power."""
-    layout, units = facts.layout, facts.layout.brief.units
+    """Track a train may stand on that some turnout setting leaves without power: the worst stretch of each track."""
     by_track = defaultdict(list)
     for stand in facts.topology.stands.values():
         fed = facts.network.fed_extents.get(facts.rails.extent_of[stand.piece])
-        if stand.status != "always" and (fed or stand.status != "never"):
+        if stand.status in WORST_FIRST and (fed or stand.status != "never"):
             by_track[stand.piece.track].append(stand)
-    for track_id, stands in by_track.items():
-        stand = min(stands, key=lambda s: ("dead when lined up", "never", "not settled", "lined up").index(s.status))
-        name, piece = layout.tracks[track_id].name, stand.piece
-        length = print_length(piece.end - piece.start, units)
-        at = (piece.start + piece.end) / 2
+    for stands in by_track.values():
+        yield _dead(facts.layout, min(stands, key=lambda s: WORST_FIRST.index(s.status)))
+
+
+def _dead(layout: Layout, stand: Stand) -> Finding:
+    piece = stand.piece
+    name, length = layout.tracks[piece.track].name, print_length(piece.end - piece.start, layout.brief.units)
+    severity: Severity = "look" if stand.status in ("lined up", "not settled") else "must"
+    figures: tuple[tuple[str, str], ...] = (("track", length),)
+    if stand.status == "lined up":
+        key, title = "lined-up", f"{name} has power only while the turnouts are set for it"
+        why = f"That is how power-routing turnouts work. {PARKED[layout.brief.control]}"
+        mend = "Leave it if parked engines should sleep; else gap the frog rails and feed it."
+    elif stand.status == "not settled":
+        key, title = "not-settled", f"Whether {length} of {name} can be dead for a train was not settled"
+        why = "Too many turnouts that route power decide it for the bound on this work."
+        mend = "Gap the frog-side rails of some of them, and feed beyond."
+    elif stand.status == "never":
+        key, title = "never", f"{length} of {name} never has both rails live, whatever the turnouts"
+        why = "Only one of its rails can reach a feeder, or both reach the same conductor."
+        mend = "A feeder pair here, and a gap in the frog-side rail if the turnout routes power."
+    else:
         case = " and ".join(f"{node_name(layout, n)} set {lies}" for n, lies in stand.case)
-        if stand.status == "lined up":
-            yield Finding(
-                key=f"lined-up:{track_id}",
-                rule="dead in some setting",
-                severity="look",
-                title=f"{name} has power only while the turnouts are set for it",
-                place=Place("track", track_id, track_id, at),
-                why=f"That is how power-routing turnouts work. {PARKED[layout.brief.control]}",
-                mend="Leave it if parked engines should sleep; else gap the frog rails and feed it.",
-                shows=(track_id,),
-                figures=(("track", length),),
-            )
-        elif stand.status == "not settled":
-            yield Finding(
-                key=f"not-settled:{track_id}",
-                rule="dead in some setting",
-                severity="look",
-                title=f"Whether {length} of {name} can be dead for a train was not settled",
-                place=Place("track", track_id, track_id, at),
-                why="Too many turnouts that route power decide it for the bound on this work.",
-                mend="Gap the frog-side rails of some of them, and feed beyond.",
-                shows=(track_id,),
-                figures=(("track", length),),
-            )
-        elif stand.status == "never":
-            yield Finding(
-                key=f"never:{track_id}",
-                rule="dead in some setting",
-                severity="must",
-                title=f"{length} of {name} never has both rails live, whatever the turnouts",
-                place=Place("track", track_id, track_id, at),
-                why="Only one of its rails can reach a feeder, or both reach the same conductor.",
-                mend="A feeder pair here, and a gap in the frog-side rail if the turnout routes power.",
-                shows=(track_id,),
-                figures=(("track", length),),
-            )
-        else:
-            yield Finding(
-                key=f"dead:{track_id}",
-                rule="dead in some setting",
-                severity="must",
-                title=f"{length} of {name} is dead with {case}",
-                why=f"A train may stand there on its way over "
-                f"{' → '.join(layout.tracks[t].name for t in stand.route)}; turnouts off its way decide whether it "
-                f"has power.",
-                mend="Step Track, Dead track, works out the fewest gaps and feeders that mend it.",
-                place=Place("track", track_id, track_id, at),
-                shows=tuple(dict.fromkeys((track_id, *stand.route))),
-                figures=(("track", length), ("turnouts that matter", str(len(stand.case)))),
-            )
+        way = " → ".join(layout.tracks[t].name for t in stand.route)
+        key, title = "dead", f"{length} of {name} is dead with {case}"
+        why = f"A train may stand there on its way over {way}; turnouts off its way decide whether it has power."
+        mend = "Step Track, Dead track, works out the fewest gaps and feeders that mend it."
+        figures += (("turnouts that matter", str(len(stand.case))),)
+    return Finding(
+        key=f"{key}:{piece.track}",
+        rule="dead in some setting",
+        severity=severity,
+        title=title,
+        why=why,
+        mend=mend,
+        place=Place("track", piece.track, piece.track, (piece.start + piece.end) / 2),
+        shows=tuple(dict.fromkeys((piece.track, *(stand.route if key == "dead" else ())))),
+        figures=figures,
+    )
 
 
 @rule("gap that parts nothing", "track")

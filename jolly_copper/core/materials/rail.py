@@ -17,7 +17,6 @@ SHAPE = (0.25, 0.32, 0.40)
 """Cross-section over height squared: lowest, used, highest (a full-size 132 lb/yd rail has 0.255). Certainty C."""
 RAIL_GAUGE_MM: dict[str, float] = {"Z": 6.5, "N": 9, "TT": 12, "HO": 16.5, "OO": 16.5, "S": 22.5, "O": 32, "G": 45}
 """Distance between the rails by scale, for drawing near track to scale. Common practice. Certainty B."""
-CODES = (40, 55, 70, 80, 83, 100, 125, 148, 250, 332)
 
 
 @dataclass(frozen=True)

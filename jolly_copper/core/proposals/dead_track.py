@@ -14,7 +14,7 @@ from jolly_copper.core.findings.reversing import node_name
 from jolly_copper.core.layout.document import Gap, Layout
 from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.quantities import print_length
-from jolly_copper.core.rails.dead import SHORTEST_STAND_MM, Judge, Stand
+from jolly_copper.core.rails.dead import SHORTEST_STAND_MM, WORST_FIRST, Judge, Stand
 from jolly_copper.core.rails.nets import Nets, Rail
 from jolly_copper.core.rails.pieces import SIDES, Piece, frog_rails, map_rails
 from jolly_copper.core.rails.topology import Topology, map_topology
@@ -42,7 +42,6 @@ class DeadStretch:
     patch: Patch | None
 
 
-ORDER = ("dead when lined up", "never", "not settled", "lined up")
 Told = Callable[[DeadStretch, int, int], None]
 
 
@@ -56,7 +55,7 @@ def dead_stretches(facts: Facts, told: Told = lambda _found, _done, _total: None
     stands = [s for s in facts.topology.stands.values() if s.status != "always"]
     remedies = Remedies(facts)
     found: list[DeadStretch] = []
-    for stand in sorted(stands, key=lambda s: (ORDER.index(s.status), s.piece)):
+    for stand in sorted(stands, key=lambda s: (WORST_FIRST.index(s.status), s.piece)):
         remedy = remedies.smallest(stand.piece)
         words = None if remedy is None else _in_words(w for w, _ in remedy)
         patch = None if remedy is None else _joined([p for _, p in remedy])

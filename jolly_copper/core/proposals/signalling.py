@@ -27,7 +27,6 @@ BEFORE_MM = 60.0
 """A signal stands so far before the gap of what it protects, so that a train waiting at it is not in it."""
 SIGNALLED = frozenset({"main", "branch", "siding"})
 """Signals protect track of these uses; in yards and staging people look where they go."""
-LOW = frozenset({"yard", "staging", "industry", "engine terminal", "programming"})
 
 
 @dataclass(frozen=True)

@@ -30,6 +30,8 @@ MOST_STEPS = 4000
 """Tracks followed in looking for ways out of one piece."""
 
 Status = Literal["always", "lined up", "dead when lined up", "never", "not settled"]
+WORST_FIRST: tuple[Status, ...] = ("dead when lined up", "never", "not settled", "lined up")
+"""What is told of track that is not always live, the worst first."""
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,8 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 from jolly_copper.core.rails.zones import circuit_of_feeder
-from jolly_copper.core.wirebook.jobs import Job, find_jobs
+from jolly_copper.core.wirebook.job import Job
+from jolly_copper.core.wirebook.jobs import find_jobs
 
 EVENING_MINUTES = 150.0
 Told = Callable[[int, int], None]

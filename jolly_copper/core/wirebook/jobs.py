@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
-from typing import Literal
 
 from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
 from jolly_copper.core.layout.benchwork import board_at
@@ -21,41 +19,12 @@ from jolly_copper.core.wirebook.control_jobs import (
     JobKind,
     cable_jobs,
     control_boards,
-    made_of,
     same_piece,
     signal_jobs,
 )
-from jolly_copper.core.wirebook.piece import Piece
-from jolly_copper.core.wirebook.pieces import feeder_colours, pieces
+from jolly_copper.core.wirebook.job import MINUTES, Job, _by_run, _chain, _lay_words, _wears
+from jolly_copper.core.wirebook.pieces import feeder_colours
 from jolly_copper.core.wirebook.places import on_track, rail_of
-
-MINUTES: dict[tuple[str, JobKind], float] = {
-    ("gap", "cut"): 10, ("gap", "take away"): 15, ("terminal", "add"): 10, ("terminal", "move"): 15, ("terminal", "take away"): 5,
-    ("run", "add"): 15, ("run", "cut"): 20, ("run", "take away"): 8, ("feeder", "add"): 15, ("feeder", "move"): 10, ("feeder", "take away"): 5,
-    ("plug", "add"): 15, ("plug", "take away"): 5, ("device", "add"): 30, ("device", "move"): 20, ("device", "take away"): 10, ("device", "set"): 5,
-    ("load", "add"): 15, ("load", "take away"): 5, ("load", "move"): 10, ("filter", "add"): 10, ("filter", "take away"): 3,
-}  # fmt: skip
-"""How long a pair of practised hands takes, minutes. Common practice, no source: they order the evenings, no more."""
-
-
-@dataclass(frozen=True)
-class Job:
-    """One thing to do. key: `add feeder:F90`. puts: entries of the document that stand changed once it is done, as (map, id).
-
-    after: keys of jobs that come first. zone: jobs with the same zone are one changeover, done in one go; a stretch of the new railroad's rail, or below 0 a device
-    joined anew. board: where.
-    """
-
-    key: str
-    kind: JobKind
-    thing: str
-    label: str
-    words: str
-    board: str | None
-    minutes: float
-    puts: tuple[tuple[str, str], ...]
-    after: frozenset[str] = frozenset()
-    zone: int | None = None
 
 
 def find_jobs(before: Layout, after: Layout) -> list[Job]:
@@ -70,7 +39,10 @@ class _Jobs:
         self.rails: RailMap = map_rails(after)
         self.jobs: list[Job] = []
         self.of: dict[tuple[str, str], list[str]] = defaultdict(list)
-        self.gone = {m: set(getattr(before, m)) - set(getattr(after, m)) for m in ("runs", "terminals", "feeders", "devices", "plugs", "gaps", "loads")}  # fmt: skip
+        self.gone = {
+            m: set(getattr(before, m)) - set(getattr(after, m))
+            for m in ("runs", "terminals", "feeders", "devices", "plugs", "gaps", "loads")
+        }
 
     def all(self) -> list[Job]:
         for job in control_boards(self.before, self.after):
@@ -87,9 +59,17 @@ class _Jobs:
         return [self._with_needs(job) for job in self.jobs]
 
     def _job(
-        self, kind: JobKind, thing: str, i: str, label: str, words: str, board: str | None,
-        puts: Iterable[tuple[str, str]] = (), zone: int | None = None, minutes: float | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        kind: JobKind,
+        thing: str,
+        i: str,
+        label: str,
+        words: str,
+        board: str | None,
+        puts: Iterable[tuple[str, str]] = (),
+        zone: int | None = None,
+        minutes: float | None = None,
+    ) -> None:
         key = f"{kind} {thing}:{i}"
         entries = tuple(puts)
         took = MINUTES.get((thing, kind), 3.0) if minutes is None else minutes
@@ -107,7 +87,18 @@ class _Jobs:
             for entry in job.puts:
                 for other in self._hangs_on(*entry):
                     needs.update(k for k in self.of[other] if not k.startswith("take away"))
-        return Job(job.key, job.kind, job.thing, job.label, job.words, job.board, job.minutes, job.puts, frozenset(needs - {job.key}), job.zone)  # fmt: skip
+        return Job(
+            job.key,
+            job.kind,
+            job.thing,
+            job.label,
+            job.words,
+            job.board,
+            job.minutes,
+            job.puts,
+            frozenset(needs - {job.key}),
+            job.zone,
+        )
 
     def _hangs_on(self, kind: str, i: str) -> list[tuple[str, str]]:
         after = self.after
@@ -153,7 +144,15 @@ class _Jobs:
             board = board_at(self.after, at.x, at.y)
             puts = [("devices", i)]
             if old is None and new is not None:
-                self._job("add", "device", i, name, f"Mount {name} and join its supply. Unplug before working on a supply.", board, puts)  # fmt: skip
+                self._job(
+                    "add",
+                    "device",
+                    i,
+                    name,
+                    f"Mount {name} and join its supply. Unplug before working on a supply.",
+                    board,
+                    puts,
+                )
             elif new is None:
                 self._job("take away", "device", i, name, f"Take {name} off.", board, puts)
             elif old is not None and (old.at != new.at or old.input != new.input or old.output != new.output):
@@ -177,7 +176,15 @@ class _Jobs:
             place = terminal_point(layout, here)
             board, puts = board_at(layout, *place), [("terminals", i)]
             if old is None and new is not None:
-                self._job("add", "terminal", i, i, f"Mount {new.kind} {i} on run {self.after.runs[new.run].label}, and write its name beside it.", board, puts)  # fmt: skip
+                self._job(
+                    "add",
+                    "terminal",
+                    i,
+                    i,
+                    f"Mount {new.kind} {i} on run {self.after.runs[new.run].label}, and write its name beside it.",
+                    board,
+                    puts,
+                )
             elif new is None:
                 self._job("take away", "terminal", i, i, f"Take terminal {i} away, and its name.", board, puts)
             elif old is not None and (old.kind != new.kind or old.run != new.run or self._far(i)):
@@ -197,7 +204,15 @@ class _Jobs:
             run = layout.runs[plug.run]
             board = board_at(layout, *point_on_run(run, plug.along))
             if old is None:
-                self._job("add", "plug", i, i, f"Fit plug {i} in run {run.label}: pin 1 {layout.circuits[run.circuit].colour_a}.", board, [("plugs", i)])  # fmt: skip
+                self._job(
+                    "add",
+                    "plug",
+                    i,
+                    i,
+                    f"Fit plug {i} in run {run.label}: pin 1 {layout.circuits[run.circuit].colour_a}.",
+                    board,
+                    [("plugs", i)],
+                )
             elif new is None and plug.run in self.after.runs:
                 self._job("take away", "plug", i, i, f"Take plug {i} out of run {run.label}.", board, [("plugs", i)])
             elif new is None:
@@ -216,7 +231,10 @@ class _Jobs:
                 chain = _chain(a, now)
                 if chain:
                     ties = " and ".join(p.end_short for p in chain[:-1])
-                    words = f"Cut {a.label} where {ties} stands now, between {a.start_short} and {a.end_short}, and tie both ends there: {', '.join(p.label for p in chain)}."
+                    words = (
+                        f"Cut {a.label} where {ties} stands now, between {a.start_short} and {a.end_short}, and "
+                        f"tie both ends there: {', '.join(p.label for p in chain)}."
+                    )
                     self._job("cut", "run", f"{a.key}", a.label, words, a.board, puts)
                     was.remove(a)
                     now = [p for p in now if p not in chain]
@@ -224,11 +242,23 @@ class _Jobs:
                 self._job("add", "run", p.key, p.label, _lay_words(p, self.units), p.board, puts)
             gone = i not in self.after.runs
             for p in was:
-                words = f"Take out {p.label}, {p.start_short} to {p.end_short}: {print_length(p.length, self.units)} of {p.gauge} in {' and '.join(p.colours)} to use again."
+                words = (
+                    f"Take out {p.label}, {p.start_short} to {p.end_short}: {print_length(p.length, self.units)} "
+                    f"of {p.gauge} in {' and '.join(p.colours)} to use again."
+                )
                 self._job("take away", "run", p.key, p.label, words, p.board, puts if gone else ())
             if renamed:
                 told = ", ".join(f"{a} becomes {b}" for a, b in renamed)
-                self._job("relabel", "run", i, renamed[0][1], f"New labels at both ends: {told}.", None, puts if not gone else (), minutes=3.0 * len(renamed))  # fmt: skip
+                self._job(
+                    "relabel",
+                    "run",
+                    i,
+                    renamed[0][1],
+                    f"New labels at both ends: {told}.",
+                    None,
+                    puts if not gone else (),
+                    minutes=3.0 * len(renamed),
+                )
             self._filter(i)
 
     def _filter(self, i: str) -> None:
@@ -241,14 +271,22 @@ class _Jobs:
         if new is None:
             self._job("take away", "filter", i, run.label, f"Take the filter off the end of {run.label}.", board)
         else:
-            words = f"Put a filter across the end of {run.label}: {new.ohms:g} Ω, {new.watts:g} W, in series with {new.farads * 1e6:g} µF."
+            words = (
+                f"Put a filter across the end of {run.label}: {new.ohms:g} Ω, {new.watts:g} W, in series with "
+                f"{new.farads * 1e6:g} µF."
+            )
             self._job("add", "filter", i, run.label, words, board, [("runs", i)])
 
     def _gaps(self) -> None:
         for i in sorted({*self.before.gaps, *self.after.gaps}, key=natural):
             old, new = self.before.gaps.get(i), self.after.gaps.get(i)
             puts = [("gaps", i)]
-            same = old is not None and new is not None and (old.track, old.rails) == (new.track, new.rails) and abs(old.at - new.at) < SAME_LENGTH_MM  # fmt: skip
+            same = (
+                old is not None
+                and new is not None
+                and (old.track, old.rails) == (new.track, new.rails)
+                and abs(old.at - new.at) < SAME_LENGTH_MM
+            )
             if same:
                 continue
             if new is not None:
@@ -256,7 +294,9 @@ class _Jobs:
                 rails = "both rails" if new.rails == "both" else f"the {new.rails} rail"
                 where = on_track(self.after, new.track, new.at, i)
                 moved = "" if old is None else " The old one is bridged and soldered."
-                self._job("cut", "gap", i, i, f"Cut gap {i}: {rails}, {where}, {new.made}. Meter it open.{moved}", board, puts)  # fmt: skip
+                self._job(
+                    "cut", "gap", i, i, f"Cut gap {i}: {rails}, {where}, {new.made}. Meter it open.{moved}", board, puts
+                )
             elif old is not None and old.track in self.after.tracks:
                 where = on_track(self.before, old.track, old.at, i)
                 board = board_at(self.before, *point_on_track(self.before, old.track, old.at))
@@ -272,7 +312,16 @@ class _Jobs:
                     continue
                 board = board_at(self.before, *point_on_track(self.before, old.track, old.at))
                 zone = self._zone(old) if old.track in self.rails.pieces else None
-                self._job("take away", "feeder", i, old.label, f"Take feeder {old.label} off its rail and off {old.terminal}.", board, puts, zone)  # fmt: skip
+                self._job(
+                    "take away",
+                    "feeder",
+                    i,
+                    old.label,
+                    f"Take feeder {old.label} off its rail and off {old.terminal}.",
+                    board,
+                    puts,
+                    zone,
+                )
                 continue
             board = board_at(self.after, *point_on_track(self.after, new.track, new.at))
             worn = feeder_colours(self.after, new, CONDUCTORS)
@@ -301,16 +350,40 @@ class _Jobs:
                 moved = [c for c in CONDUCTORS if was[c] != now[c]]
                 if len(moved) == 1:
                     colour = worn[CONDUCTORS.index(moved[0])]
-                    change = f"Move the {colour} wire of feeder {new.label} from terminal {was[moved[0]]} to {now[moved[0]]}."
+                    change = (
+                        f"Move the {colour} wire of feeder {new.label} from terminal {was[moved[0]]} to "
+                        f"{now[moved[0]]}."
+                    )
                 else:
                     change = f"Move feeder {new.label} from terminal {old.terminal} to {new.terminal}."
             elif old.a_rail != new.a_rail:
                 change = f"Change the two wires of feeder {new.label} over: {rail}."
             if change:
-                crosses = old is None or circuit_of_feeder(self.before, i) != circuit_of_feeder(self.after, i) or old.a_rail != new.a_rail  # fmt: skip
-                self._job("add" if old is None or anew else "move", "feeder", i, new.label, change, board, puts, self._zone(new) if crosses else None)  # fmt: skip
+                crosses = (
+                    old is None
+                    or circuit_of_feeder(self.before, i) != circuit_of_feeder(self.after, i)
+                    or old.a_rail != new.a_rail
+                )
+                self._job(
+                    "add" if old is None or anew else "move",
+                    "feeder",
+                    i,
+                    new.label,
+                    change,
+                    board,
+                    puts,
+                    self._zone(new) if crosses else None,
+                )
             if old is not None and old.label != new.label:
-                self._job("relabel", "feeder", i, new.label, f"Label {old.label} becomes {new.label}, at both ends.", board, puts if not change else ())  # fmt: skip
+                self._job(
+                    "relabel",
+                    "feeder",
+                    i,
+                    new.label,
+                    f"Label {old.label} becomes {new.label}, at both ends.",
+                    board,
+                    puts if not change else (),
+                )
 
     def _zone(self, feeder: Feeder) -> int:
         at = min(feeder.at, self.rails.lengths[feeder.track])
@@ -325,37 +398,3 @@ class _Jobs:
             elif new is not None and (old is None or old.terminal != new.terminal):
                 tied = f"at terminal {new.terminal}" if new.terminal else "where it is counted"
                 self._job("add" if old is None else "move", "load", i, new.name, f"Tie {new.name} {tied}.", None, puts)
-
-
-def _by_run(layout: Layout) -> dict[str, list[Piece]]:
-    found: dict[str, list[Piece]] = defaultdict(list)
-    for piece in pieces(layout):
-        if piece.kind == "run":
-            found[piece.owner].append(piece)
-    return {i: sorted(p, key=lambda x: natural(x.key)) for i, p in found.items()}
-
-
-def _chain(whole: Piece, now: list[Piece]) -> list[Piece]:
-    """New pieces that an old one becomes by cutting it where terminals or plugs came in; empty where it does not."""
-    found: list[Piece] = []
-    at = whole.start_short
-    for piece in now:
-        if piece.start_short == at and made_of(piece) == made_of(whole):
-            found.append(piece)
-            at = piece.end_short
-            if at == whole.end_short:
-                fits = sum(p.length for p in found) <= whole.length + SAME_LENGTH_MM
-                return found if fits and len(found) > 1 else []
-    return []
-
-
-def _wears(layout: Layout, feeder: str) -> tuple[str, ...]:
-    return feeder_colours(layout, layout.feeders[feeder], CONDUCTORS)
-
-
-def _lay_words(piece: Piece, units: Literal["imperial", "metric"]) -> str:
-    end = "its free end, kept apart and covered" if piece.end_short == "free" else piece.end
-    return (
-        f"Lay {piece.label} from {piece.start} to {end}: {piece.gauge} {piece.strands}, {' and '.join(piece.colours)}, "
-        f"{piece.make}, each cut to {print_length(piece.cut, units)}."
-    )

@@ -22,7 +22,7 @@ export function BridgeAsked() {
           <input
             type="radio"
             name="bridge"
-            className="mt-0.5"
+            className="mt-0.5 accent-[var(--copper)]"
             checked={bridge === value}
             onChange={() => set({ bridge: value, note: null })}
           />

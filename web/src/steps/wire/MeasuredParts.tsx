@@ -1,4 +1,5 @@
-import { useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import type { Layout } from "../../api/client";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
@@ -36,6 +37,11 @@ export function MeasuredParts({
   const metric = layout.brief?.units === "metric";
   const [open, setOpen] = useState(false);
   const heading = useId();
+  const opener = useRef<HTMLButtonElement>(null);
+  const close = () => {
+    flushSync(() => setOpen(false));
+    opener.current?.focus(); // who works by keyboard goes on from here
+  };
   const mine = Object.entries(layout.measured ?? {}).filter(([, p]) =>
     track ? p.track === track : p.of === of && kinds.includes(p.what),
   );
@@ -72,9 +78,9 @@ export function MeasuredParts({
         ))}
       </ul>
       {open ? (
-        <Add layout={layout} name={name} kinds={kinds} of={of} track={track} onDone={() => setOpen(false)} />
+        <Add layout={layout} name={name} kinds={kinds} of={of} track={track} onDone={close} />
       ) : (
-        <button type="button" className="act" onClick={() => setOpen(true)}>
+        <button ref={opener} type="button" className="act" onClick={() => setOpen(true)}>
           Add a reading…
         </button>
       )}
@@ -113,8 +119,10 @@ function Add({
     if (why === null) onDone();
     return why;
   };
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => box.current?.querySelector<HTMLElement>("select, input")?.focus(), []);
   return (
-    <div className="mt-1 grid grid-cols-2 items-end gap-2 rounded-lg border border-line bg-paper p-2">
+    <div ref={box} className="mt-1 grid grid-cols-2 items-end gap-2 rounded-lg border border-line bg-paper p-2">
       {kinds.length > 1 ? <Choice label="What" value={what} options={kinds} onChange={setWhat} /> : null}
       <Choice
         label={track ? "In the rail" : "Of conductor"}
