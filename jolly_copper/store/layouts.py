@@ -1,21 +1,20 @@
 """Layouts by numbered revisions, with undo and redo that outlive the program.
 
-Each change is one transaction: a row with the JSON Patch that made it and the whole document after it (compressed),
-so that any revision is read at once and a half-made one cannot exist. Write-ahead log, full synchronisation: what
-was answered is on disk.
+Each change is one transaction: a row with the JSON Patch that made it and the document after it, whole or as what
+differs from a whole one (`keeping`), so that any revision is read from two rows and a half-made one cannot exist.
+Write-ahead log, full synchronisation: what was answered is on disk.
 """
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 import sqlite3
 import threading
-import zlib
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
-from datetime import UTC, datetime
+from collections import OrderedDict
+from collections.abc import Callable
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Any
 
@@ -24,118 +23,65 @@ import jsonpatch
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import patched
 from jolly_copper.core.layout.reading import read_layout
-from jolly_copper.core.layout.saved import read_saved
+from jolly_copper.core.layout.saved import read_saved, read_saved_told
+from jolly_copper.store.club_file import ClubFile, FileTrouble
+from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked
+from jolly_copper.store.migrations import MIGRATIONS
+from jolly_copper.store.revision import Conflict, NotFound, Read, Revision, Row, Top, mark_of, now
+from jolly_copper.store.turns import Turns
 
-MIGRATIONS = [
-    """
-    CREATE TABLE layout (id TEXT PRIMARY KEY, name TEXT NOT NULL, created TEXT NOT NULL) STRICT;
-    CREATE TABLE revision (
-        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
-        number INTEGER NOT NULL,
-        kind TEXT NOT NULL CHECK (kind IN ('new', 'edit', 'undo', 'redo')),
-        summary TEXT NOT NULL,
-        made TEXT NOT NULL,
-        patch TEXT NOT NULL,
-        document BLOB NOT NULL,
-        PRIMARY KEY (layout, number)
-    ) STRICT, WITHOUT ROWID;
-    """,
-    """
-    CREATE TABLE picture (id TEXT PRIMARY KEY, media TEXT NOT NULL, added TEXT NOT NULL, bytes BLOB NOT NULL) STRICT;
-    """,
-    """
-    CREATE TABLE work (
-        number INTEGER PRIMARY KEY,
-        id TEXT NOT NULL UNIQUE,
-        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
-        task TEXT NOT NULL,
-        state TEXT NOT NULL CHECK (state IN ('wired', 'tested', 'trouble', 'open')),
-        note TEXT NOT NULL,
-        reading TEXT NOT NULL,
-        who TEXT NOT NULL,
-        done TEXT NOT NULL,
-        told TEXT NOT NULL,
-        taken TEXT NOT NULL
-    ) STRICT;
-    CREATE INDEX work_of_layout ON work (layout, task, done);
-    """,
-]
-Data = dict[str, Any]
+KEPT_BYTES = 4_000_000
+"""Documents kept read, by their bytes as JSON; in memory each takes some ten times that."""
 
 
-class NotFound(LookupError):
-    """No such layout, or no such revision of it."""
-
-
-class Conflict(Exception):
-    """Somebody else saved first. Carries the newer revision."""
-
-    def __init__(self, current: Revision) -> None:
-        self.current = current
-        super().__init__(f"The layout is at change {current.number} by now.")
-
-
-@dataclass(frozen=True)
-class Revision:
-    """A layout as of one change. `can_undo` and `can_redo` name the change in question, or are None."""
-
-    layout_id: str
-    number: int
-    summary: str
-    made: str
-    data: Data
-    layout: Layout
-    can_undo: str | None
-    can_redo: str | None
+Prove = Callable[[Layout, str], None]
+"""Given a layout and its mark: works it out, and raises `LayoutError` where it cannot be."""
 
 
 class Store:
-    """One SQLite file of layouts. Safe to use from several threads; one writer at a time."""
+    """One SQLite file of layouts. Safe to use from several threads; one writer at a time, in the order of asking.
 
-    def __init__(self, path: Path | str) -> None:
-        self.path = str(path)
-        self._local = threading.local()
-        self._read: dict[tuple[str, int], tuple[Data, Layout]] = {}
-        with self.reading() as db:
-            self._migrate(db)
+    Args:
+        path: the club file.
+        prove: asked before a change is kept, so that what is saved computes.
+    """
 
-    @contextmanager
-    def reading(self) -> Iterator[sqlite3.Connection]:
-        """This thread's connection."""
-        db = getattr(self._local, "db", None)
-        if db is None:
-            db = self._local.db = sqlite3.connect(self.path, timeout=10, isolation_level=None)
-            db.execute("PRAGMA journal_mode = WAL")
-            db.execute("PRAGMA synchronous = FULL")
-            db.execute("PRAGMA foreign_keys = ON")
-        yield db
+    def __init__(self, path: Path | str, prove: Prove | None = None) -> None:
+        self.file = ClubFile(path, MIGRATIONS)
+        self.path = self.file.path
+        self.prove = prove
+        self._read: OrderedDict[tuple[str, int, str], Read] = OrderedDict()
+        self._wholes: dict[str, tuple[tuple[int, str], Data]] = {}
+        self._lock = threading.Lock()
+        self._turns: dict[str, Turns] = {}
 
-    @contextmanager
-    def writing(self) -> Iterator[sqlite3.Connection]:
+    def reading(self) -> AbstractContextManager[sqlite3.Connection]:
+        """A connection to read with."""
+        return self.file.reading()
+
+    def writing(self) -> AbstractContextManager[sqlite3.Connection]:
         """A transaction: all of it is kept, or nothing."""
-        with self.reading() as db:
-            db.execute("BEGIN IMMEDIATE")
-            try:
-                yield db
-            except BaseException:
-                db.execute("ROLLBACK")
-                raise
-            db.execute("COMMIT")
+        return self.file.writing()
+
+    def turn(self, layout_id: str) -> AbstractContextManager[None]:
+        """Have a layout for oneself, from reading to saving: who asked first goes first.
+
+        Raises:
+            TooBusy: too many wait for it.
+        """
+        with self._lock:
+            turns = self._turns.setdefault(layout_id, Turns())
+        return turns.turn()
 
     def close(self) -> None:
-        """Close this thread's connection."""
-        db = getattr(self._local, "db", None)
-        if db is not None:
-            db.close()
-            self._local.db = None
+        """Write everything back into the file and close it."""
+        self.file.close()
 
-    @staticmethod
-    def _migrate(db: sqlite3.Connection) -> None:
-        (version,) = db.execute("PRAGMA user_version").fetchone()
-        if version > len(MIGRATIONS):
-            raise RuntimeError("This file was written by a newer Jolly Copper; please update.")
-        for number in range(version, len(MIGRATIONS)):
-            db.executescript(f"BEGIN IMMEDIATE; {MIGRATIONS[number]} PRAGMA user_version = {number + 1}; COMMIT;")
+    def forget(self) -> None:
+        """Read everything anew from the file, which was exchanged."""
+        with self._lock:
+            self._read.clear()
+            self._wholes.clear()
 
     def layouts(self) -> list[dict[str, Any]]:
         """All layouts: id, name, number and time of the newest change."""
@@ -153,18 +99,26 @@ class Store:
             ValueError: there is a layout of that id.
         """
         data = layout.model_dump(mode="json")
+        if self.prove is not None:
+            self.prove(layout, mark_of(data)[0])
         with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
                 raise ValueError(f"There is already a layout called {layout_id}.")
             db.execute("INSERT INTO layout VALUES (?, ?, ?)", (layout_id, layout.name, now()))
-            self._insert(db, layout_id, 1, "new", "New layout", [], data)
+            row = Row(layout_id, 1, "new", "New layout", [], None, None, None, None)
+            self._insert(db, row, data, None)
         return self.get(layout_id)
 
     def delete(self, layout_id: str) -> None:
         """Remove a layout and its history."""
         with self.writing() as db:
             if not db.execute("DELETE FROM layout WHERE id = ?", (layout_id,)).rowcount:
-                raise NotFound(layout_id)
+                raise NotFound(f"There is no layout {layout_id}.")
+        with self._lock:
+            self._turns.pop(layout_id, None)
+            self._wholes.pop(layout_id, None)
+            for key in [k for k in self._read if k[0] == layout_id]:
+                del self._read[key]
 
     def get(self, layout_id: str, number: int | None = None) -> Revision:
         """A layout as of a change, the newest when no number is given.
@@ -172,8 +126,7 @@ class Store:
         Raises:
             NotFound: no such layout or change.
         """
-        with self.reading() as db:
-            return self._revision(db, layout_id, number)
+        return self._revision(layout_id, number)
 
     def keep_picture(self, media: str, data: bytes) -> str:
         """Keep a picture beside the layouts; the same one is kept once. Answers its SHA-256."""
@@ -200,12 +153,13 @@ class Store:
             (number,) = db.execute("SELECT max(number) FROM revision WHERE layout = ?", (layout_id,)).fetchone()
         return number or 0
 
-    def history(self, layout_id: str, most: int = 200) -> list[dict[str, Any]]:
-        """The newest changes: number, kind, summary, time."""
+    def history(self, layout_id: str, most: int = 200, before: int | None = None) -> list[dict[str, Any]]:
+        """The newest changes, or those before a change: number, kind, summary, time."""
         with self.reading() as db:
             rows = db.execute(
-                "SELECT number, kind, summary, made FROM revision WHERE layout = ? ORDER BY number DESC LIMIT ?",
-                (layout_id, most),
+                "SELECT number, kind, summary, made FROM revision WHERE layout = ?1 AND (?3 IS NULL OR number < ?3) "
+                "ORDER BY number DESC LIMIT ?2",
+                (layout_id, most, before),
             ).fetchall()
         return [dict(zip(("number", "kind", "summary", "made"), row, strict=True)) for row in rows]
 
@@ -218,10 +172,13 @@ class Store:
             LayoutError: the patch does not fit, or its result cannot be read; nothing is saved.
         """
 
-        def edit(current: Revision) -> tuple[list[Data], Data]:
-            return patch, patched(current.data, patch)
-
-        return self._save(layout_id, based_on, "edit", lambda _: summary, edit)
+        with self.turn(layout_id):
+            current = self._based(layout_id, based_on)
+            data = patched(current.data, patch)
+            layout = read_layout(data)
+            top = self._top(layout_id, current.number)
+            row = Row(layout_id, current.number + 1, "edit", summary, patch, current.number + 1, None, top.undo, None)
+            return self._save(row, layout, top)
 
     def undo(self, layout_id: str, based_on: int) -> Revision:
         """Take back the newest change not yet taken back, as a change of its own.
@@ -240,107 +197,196 @@ class Store:
         return self._step(layout_id, based_on, "redo")
 
     def _step(self, layout_id: str, based_on: int, kind: str) -> Revision:
-        def target(db: sqlite3.Connection) -> tuple[int, str]:
-            undo, redo = self._stacks(db, layout_id)
-            stack = undo if kind == "undo" else redo
-            if not stack:
-                raise NotFound(f"There is nothing to {kind}.")
-            return stack[-1]
+        with self.turn(layout_id):
+            current = self._based(layout_id, based_on)
+            top, number = self._top(layout_id, current.number), current.number + 1
+            if kind == "undo":
+                if top.undo is None:
+                    raise NotFound("There is nothing to undo.")
+                taken = self._row_of(layout_id, top.undo)
+                layout = self.get(layout_id, top.undo - 1).layout
+                row = Row(layout_id, number, kind, taken.summary, [], taken.below, number, top.redo, top.undo)
+            else:
+                if top.redo is None:
+                    raise NotFound("There is nothing to redo.")
+                # what is on top of the redo stack is the row that took the change back
+                back = self._row_of(layout_id, top.redo)
+                again = back.undone or 0
+                layout = self.get(layout_id, again).layout
+                row = Row(layout_id, number, kind, back.summary, [], again, back.below, None, None)
+            patch = jsonpatch.make_patch(current.data, layout.model_dump(mode="json")).patch
+            return self._save(row._replace(patch=patch), layout, top)
 
-        with self.reading() as db:
-            number, summary = target(db)
-        state = number - 1 if kind == "undo" else number
+    def _based(self, layout_id: str, based_on: int) -> Revision:
+        current = self.get(layout_id)
+        if current.number != based_on:
+            raise Conflict(current)
+        return current
 
-        def edit(current: Revision) -> tuple[list[Data], Data]:
-            data = self.get(layout_id, state).data
-            return jsonpatch.make_patch(current.data, data).patch, data
-
-        return self._save(layout_id, based_on, kind, lambda _: summary, edit)
-
-    def _save(
-        self,
-        layout_id: str,
-        based_on: int,
-        kind: str,
-        summary: Callable[[Revision], str],
-        edit: Callable[[Revision], tuple[list[Data], Data]],
-    ) -> Revision:
+    def _save(self, row: Row, layout: Layout, top: Top) -> Revision:
+        """Keep a change that was worked out on the newest one. The file is locked only for the writing of it."""
+        plain = layout.model_dump(mode="json")
+        mark, size = mark_of(plain)
+        if self.prove is not None:
+            self.prove(layout, mark)
+        whole = top.whole if row.number - top.whole < WHOLE_EVERY else None
+        try:
+            against = None if whole is None else self._whole(row.layout, whole, top.whole_made)
+        except (NotFound, ValueError, FileTrouble):
+            against = None  # the whole one is damaged: this one stands for itself
         with self.writing() as db:
-            current = self._revision(db, layout_id, None)
-            if current.number != based_on:
-                raise Conflict(current)
-            patch, data = edit(current)
-            layout = read_layout(data)
-            plain = layout.model_dump(mode="json")
-            self._insert(db, layout_id, current.number + 1, kind, summary(current), patch, plain)
-            if layout.name != current.layout.name:
-                db.execute("UPDATE layout SET name = ? WHERE id = ?", (layout.name, layout_id))
-            self._keep(layout_id, current.number + 1, plain, layout)
-        return self.get(layout_id)
+            (newest,) = db.execute("SELECT max(number) FROM revision WHERE layout = ?", (row.layout,)).fetchone()
+            if newest is None:
+                raise NotFound(f"There is no layout {row.layout}.")
+            if newest == row.number - 1:
+                made = self._insert(db, row, plain, None if against is None else (whole or 0, against))
+                db.execute("UPDATE layout SET name = ?2 WHERE id = ?1 AND name != ?2", (row.layout, layout.name))
+        if newest != row.number - 1:
+            raise Conflict(self.get(row.layout))  # another program was quicker
+        self._keep((row.layout, row.number, made), Read(plain, layout, mark, size))
+        return self.get(row.layout, row.number)
 
     @staticmethod
-    def _insert(
-        db: sqlite3.Connection, layout_id: str, number: int, kind: str, summary: str, patch: list[Data], data: Data
-    ) -> None:
-        blob = zlib.compress(json.dumps(data, separators=(",", ":")).encode(), 3)
+    def _insert(db: sqlite3.Connection, row: Row, data: Data, against: tuple[int, Data] | None) -> str:
+        changed = None if against is None else difference(against[1], data)
+        whole = row.number if changed is None or against is None else against[0]
+        made = now()
         db.execute(
-            "INSERT INTO revision VALUES (?, ?, ?, ?, ?, ?, ?)",
-            (layout_id, number, kind, summary[:200], now(), json.dumps(patch), blob),
+            "INSERT INTO revision (layout, number, kind, summary, made, patch, document, whole, undo_top, redo_top, "
+            "below, undone) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (
+                row.layout,
+                row.number,
+                row.kind,
+                row.summary[:200],
+                made,
+                json.dumps(row.patch, separators=(",", ":")),
+                packed(data if changed is None else changed),
+                whole,
+                row.undo_top,
+                row.redo_top,
+                row.below,
+                row.undone,
+            ),
         )
+        return made
 
-    def _keep(self, layout_id: str, number: int, data: Data, layout: Layout) -> None:
-        self._read[(layout_id, number)] = (data, layout)
-        while len(self._read) > 12:
-            self._read.pop(next(iter(self._read)))
+    def _keep(self, key: tuple[str, int, str], read: Read) -> None:
+        with self._lock:
+            self._read[key] = read
+            total = sum(r.size for r in self._read.values())
+            while len(self._read) > 1 and (total > KEPT_BYTES or len(self._read) > 24):
+                total -= self._read.popitem(last=False)[1].size
 
-    def _revision(self, db: sqlite3.Connection, layout_id: str, number: int | None) -> Revision:
-        newest = "(SELECT max(number) FROM revision WHERE layout = ?1)"
-        row = db.execute(
-            f"SELECT number, summary, made, document FROM revision WHERE layout = ?1 AND number = coalesce(?2, "
-            f"{newest})",
-            (layout_id, number),
-        ).fetchone()
+    def _document(self, layout_id: str, number: int) -> Data:
+        """The document after a change, as it was written.
+
+        Raises:
+            ValueError: it, or the whole one it goes by, is damaged. NotFound: there is none.
+        """
+        query = "SELECT document, whole FROM revision WHERE layout = ? AND number = ?"
+        with self.reading() as db:
+            row = db.execute(query, (layout_id, number)).fetchone()
+            if row is None:
+                raise NotFound(f"There is no layout {layout_id} with a change {number}.")
+            document, whole = row
+            if whole in (None, number):
+                found = unpacked(document)
+            else:
+                base = db.execute(query, (layout_id, whole)).fetchone()
+                if base is None:
+                    raise ValueError(f"Change {whole} is missing.")
+                found = differing(unpacked(base[0]), unpacked(document))
+        if not isinstance(found, dict):
+            raise ValueError("It is no document.")
+        return found
+
+    def _whole(self, layout_id: str, number: int, made: str) -> Data:
+        """A document kept whole, remembered for the changes that are told by what differs from it."""
+        key, found = self._wholes.get(layout_id, ((0, ""), {}))
+        if key != (number, made):
+            found = self._document(layout_id, number)
+            with self._lock:
+                self._wholes[layout_id] = ((number, made), found)
+                while len(self._wholes) > 3:
+                    del self._wholes[next(iter(self._wholes))]
+        return found
+
+    def _reading_of(self, layout_id: str, number: int, made: str) -> Read:
+        """A change read and kept. What is damaged is made again from the changes themselves as far as they go."""
+        with self._lock:
+            if (key := (layout_id, number, made)) in self._read:
+                self._read.move_to_end(key)
+                return self._read[key]
+        try:
+            # written anew, so that a change finds the fields which the version that saved it did not have
+            layout, told = read_saved_told(self._document(layout_id, number))
+            mended = " ".join(told[:5]) or None
+        except (ValueError, FileTrouble):
+            layout, mended = self._mended(layout_id, number)
+        data = layout.model_dump(mode="json")
+        read = Read(data, layout, *mark_of(data), mended)
+        self._keep(key, read)
+        return read
+
+    def _mended(self, layout_id: str, number: int) -> tuple[Layout, str | None]:
+        """The layout after a change whose document is damaged: from an older one that is sound, by the changes since.
+
+        Raises:
+            FileTrouble: nothing of it can be read any more.
+        """
+        layout, sound = None, number
+        while layout is None and sound > 1:
+            sound -= 1
+            with contextlib.suppress(ValueError, NotFound, FileTrouble):
+                layout = read_saved(self._document(layout_id, sound))
+        if layout is None:
+            raise FileTrouble(f"Nothing of the layout {layout_id} can be read any more. Restore a copy of the file.")
+        try:
+            for step in range(sound + 1, number + 1):
+                with self.reading() as db:
+                    (text,) = db.execute(
+                        "SELECT patch FROM revision WHERE layout = ? AND number = ?", (layout_id, step)
+                    ).fetchone()
+                layout = read_layout(patched(layout.model_dump(mode="json"), json.loads(text)))
+                sound = step
+        except (ValueError, TypeError, FileTrouble):
+            return layout, f"Change {number} is damaged in the club file; this is change {sound}, the last sound one."
+        return layout, None
+
+    def _top(self, layout_id: str, number: int) -> Top:
+        with self.reading() as db:
+            row = db.execute(
+                "SELECT r.undo_top, r.redo_top, coalesce(w.number, r.number), coalesce(w.made, r.made) FROM revision r "
+                "LEFT JOIN revision w ON w.layout = r.layout "
+                "AND w.number = coalesce(r.whole, r.number) WHERE r.layout = ? AND r.number = ?",
+                (layout_id, number),
+            ).fetchone()
+        return Top(*row)
+
+    def _row_of(self, layout_id: str, number: int) -> Row:
+        with self.reading() as db:
+            row = db.execute(
+                "SELECT layout, number, kind, summary, '', undo_top, redo_top, below, undone FROM revision "
+                "WHERE layout = ? AND number = ?",
+                (layout_id, number),
+            ).fetchone()
+        return Row(*row)
+
+    def _revision(self, layout_id: str, number: int | None) -> Revision:
+        if number is not None and not 0 < number < 2**62:
+            raise NotFound(f"There is no layout {layout_id} with such a change.")
+        with self.reading() as db:
+            row = db.execute(
+                "SELECT r.number, r.summary, r.made, u.summary, d.summary FROM revision r "
+                "LEFT JOIN revision u ON u.layout = r.layout AND u.number = r.undo_top "
+                "LEFT JOIN revision d ON d.layout = r.layout AND d.number = r.redo_top WHERE r.layout = ?1 AND "
+                "r.number = coalesce(?2, (SELECT max(number) FROM revision WHERE layout = ?1))",
+                (layout_id, number),
+            ).fetchone()
         if row is None:
             raise NotFound(f"There is no layout {layout_id}" + (f" with a change {number}." if number else "."))
-        key = (layout_id, row[0])
-        if key not in self._read:
-            layout = read_saved(json.loads(zlib.decompress(row[3])))
-            # written anew, so that a change finds the fields which the version that saved it did not have
-            self._keep(layout_id, row[0], layout.model_dump(mode="json"), layout)
-        data, layout = self._read[key]
-        undo, redo = self._stacks(db, layout_id)
+        read = self._reading_of(layout_id, row[0], row[2])
         return Revision(
-            layout_id,
-            row[0],
-            row[1],
-            row[2],
-            data,
-            layout,
-            undo[-1][1] if undo else None,
-            redo[-1][1] if redo else None,
+            layout_id, row[0], row[1], row[2], read.data, read.layout, row[3], row[4], read.mark, read.mended
         )
-
-    @staticmethod
-    def _stacks(db: sqlite3.Connection, layout_id: str) -> tuple[list[tuple[int, str]], list[tuple[int, str]]]:
-        """What can be undone and redone, as (number of the revision that made the state, summary), newest last.
-
-        An undo puts the layout into the state of an older revision; going back again must start from there, so the
-        stacks hold the revision whose state counts, not the row that restored it.
-        """
-        undo: list[tuple[int, str]] = []
-        redo: list[tuple[int, str]] = []
-        rows = db.execute("SELECT number, kind, summary FROM revision WHERE layout = ? ORDER BY number", (layout_id,))
-        for number, kind, summary in rows:
-            if kind == "edit":
-                undo.append((number, summary))
-                redo.clear()
-            elif kind == "undo" and undo:
-                redo.append(undo.pop())
-            elif kind == "redo" and redo:
-                undo.append(redo.pop())
-        return undo, redo
-
-
-def now() -> str:
-    """This moment, ISO, to the millisecond."""
-    return datetime.now(UTC).isoformat(timespec="milliseconds")

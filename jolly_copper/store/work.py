@@ -10,7 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from jolly_copper.store.layouts import NotFound, Store, now
+from jolly_copper.store.layouts import Store
+from jolly_copper.store.revision import NotFound, now
 
 State = Literal["wired", "tested", "trouble", "open"]
 

@@ -17,8 +17,8 @@ from hypothesis import strategies as st
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError
-from jolly_copper.store import Conflict, NotFound, Store
-from jolly_copper.store.layouts import MIGRATIONS
+from jolly_copper.store import Conflict, FileTrouble, NotFound, Store
+from jolly_copper.store.migrations import MIGRATIONS
 from tests.layouts import plain
 
 
@@ -129,7 +129,7 @@ def test_a_file_from_a_newer_program_is_left_alone(tmp_path: Path) -> None:
     Store(path).close()
     with sqlite3.connect(path) as db:
         db.execute("PRAGMA user_version = 99")
-    with pytest.raises(RuntimeError, match="newer"):
+    with pytest.raises(FileTrouble, match="newer"):
         Store(path)
     db.close()
 

@@ -225,14 +225,21 @@ def test_reciprocity_and_energy(seed: int) -> None:
         assert np.allclose(burnt, np.diagonal(z), rtol=1e-8)
 
 
-def test_a_dense_and_a_sparse_solution_agree(demo: Layout, monkeypatch: pytest.MonkeyPatch) -> None:
-    from jolly_copper.core.circuits import solution
+@pytest.mark.parametrize("widest", [400, 0])
+def test_written_out_banded_and_sparse_solutions_agree(
+    demo: Layout, monkeypatch: pytest.MonkeyPatch, widest: int
+) -> None:
+    from jolly_copper.core.circuits import inverse
     from jolly_copper.core.circuits.memo import MEMO
 
-    dense = [i.resistance for i in solve(assemble(demo))]
+    def everything() -> list[np.ndarray]:
+        return [i.resistance.columns(np.eye(i.resistance.size + 1)) for i in solve(assemble(demo))]
+
+    dense = everything()
     MEMO.forget()
-    monkeypatch.setattr(solution, "DENSE_LIMIT", 0)
-    thin = [i.resistance for i in solve(assemble(demo))]
+    monkeypatch.setattr(inverse, "WRITTEN_OUT", 0)
+    monkeypatch.setattr(inverse, "WIDEST_BAND", widest)
+    thin = everything()
     MEMO.forget()
     for a, b in zip(dense, thin, strict=True):
         assert np.allclose(a, b, rtol=1e-8, atol=1e-10)

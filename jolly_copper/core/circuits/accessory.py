@@ -143,7 +143,10 @@ def _settle(
             if drawn is not None:
                 injected[drawn.island][drawn.a] += current
                 injected[drawn.island][drawn.b] -= current
-        then = [island.open_volts_by_node - island.resistance @ i for island, i in zip(islands, injected, strict=True)]
+        then = [
+            island.open_volts_by_node - island.resistance.columns(i)
+            for island, i in zip(islands, injected, strict=True)
+        ]
         moved = max((float(np.abs(n - o).max()) for n, o in zip(then, volts, strict=True) if len(n)), default=0.0)
         volts = then
         if moved < SETTLED_VOLTS:

@@ -112,15 +112,17 @@ def too_near(network: Network, points: Points, spacing: float) -> Bools:
     starts = np.flatnonzero(np.r_[True, tracks[1:] != tracks[:-1]])
     stops = np.r_[starts[1:] - 1, count - 1]
     firsts = {(names[k], "a"): int(k) for k in starts} | {(names[k], "b"): int(k) for k in stops}
-    at_node: dict[str, list[int]] = {}
+    at_node: dict[str, list[tuple[int, float]]] = {}
     for (track, end), k in firsts.items():
         port = getattr(network.layout.tracks[track], end)
-        at_node.setdefault(port.node, []).append(k)
+        left = float(points.at[k]) if end == "a" else network.rails.lengths[track] - float(points.at[k])
+        at_node.setdefault(port.node, []).append((k, max(left, 0.0)))
     for ends in at_node.values():
-        for other in ends[1:]:
-            a.append(ends[0])
+        ends.sort(key=lambda e: e[1])
+        for other, left in ends[1:]:
+            a.append(ends[0][0])
             b.append(other)
-            far.append(1e-6)
+            far.append(ends[0][1] + left + 1e-6)
     graph = sparse.coo_matrix((far, (a, b)), shape=(count, count)).tocsr()
     return np.asarray(csgraph.dijkstra(graph, directed=False, limit=spacing) < spacing)
 

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import sparse
 
 from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_amps, load_of, too_near, worst_placement
@@ -18,6 +17,8 @@ from jolly_copper.core.circuits.square_wave import low_end_share
 from jolly_copper.core.circuits.ties import farthest_terminals, output_keys, terminal_keys, tie
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.stock import Scene
+
+NODES_AT_ONCE = 1024
 
 
 @dataclass(frozen=True)
@@ -129,13 +130,12 @@ def work_part(
 
     def work() -> Worked:
         pick = island.pick(points).multiply(sign[:, None]).tocsr()
-        reach = np.asarray(pick @ island.resistance)
+        reach = island.resistance.rows(pick)
         transfer = np.asarray(pick @ reach.T)  # symmetric, so its transpose is as good
-        inductance = np.asarray(pick @ np.asarray(pick @ island.inductance).T)
+        inductance = _mutual(island, reach)
         if len(points):
             add_own_share(transfer, points, points.ohms)
             add_own_share(inductance, points, points.henries)
-        steady, wound = _from_tied(pick, island, tied)
         own, own_wound = np.diagonal(transfer), np.diagonal(inductance)
         rate = low_end_share(own, own_wound, half_bit) / half_bit if half_bit else np.zeros(len(points))
         near = too_near(network, points, load.spacing)
@@ -143,24 +143,25 @@ def work_part(
         worst = worst_placement(
             load, estimated, np.diagonal(estimated), np.arange(len(points)), near, layout.brief.rules.test_train
         )
-        drawn = np.zeros(len(island.resistance))
+        del estimated
+        drawn = np.zeros(island.resistance.size + 1)
         for x in tied:
-            drawn += x.amps * (island.resistance[x.a] - island.resistance[x.b])
-        always = island.shares(drawn[None, :])[0]
-        scene_amps, unit_amps = _currents(island.shares(reach), load, layout.brief.rules.test_train, always)
+            drawn += x.amps * island.between_nodes(x.a, x.b)
+        steady, wound = np.asarray(pick @ drawn), reach @ (island.loops @ drawn)
+        scene_amps, unit_amps = _currents(island, reach, load, layout.brief.rules.test_train, drawn)
         return Worked(transfer, inductance, rate, steady, wound, near, worst, scene_amps, unit_amps)
 
     worked = MEMO.answer(key, work, lambda w: w.transfer.nbytes + w.inductance.nbytes + w.near.nbytes)
     return Part(island, rows, points, sign, load, tuple(tied), worked)
 
 
-def _from_tied(pick: sparse.csr_matrix, island: Island, tied: Sequence[Tied]) -> tuple[Floats, Floats]:
-    """What tied loads take at each point: V by resistance, and H·A."""
-    volts, wound = np.zeros(pick.shape[0]), np.zeros(pick.shape[0])
-    for x in tied:
-        volts += x.amps * np.asarray(pick @ (island.resistance[:, x.a] - island.resistance[:, x.b]))
-        wound += x.amps * np.asarray(pick @ (island.inductance[:, x.a] - island.inductance[:, x.b]))
-    return volts, wound
+def _mutual(island: Island, reach: Floats) -> Floats:
+    """u_pᵀ(R·M·R)u_q for every two points, H."""
+    found = np.zeros((len(reach), len(reach)))
+    for start in range(0, reach.shape[1], NODES_AT_ONCE):
+        some = slice(start, start + NODES_AT_ONCE)
+        found += reach[:, some] @ np.asarray(island.loops[some] @ reach.T)
+    return found
 
 
 def taken_by_all(part: Part, matrix: Floats) -> Floats:
@@ -175,16 +176,22 @@ def taken_by_all(part: Part, matrix: Floats) -> Floats:
     return np.asarray(total)
 
 
-def _currents(shares: Floats, load: Load, test_amps: float, always: Floats) -> tuple[Floats, Floats]:
+def _currents(island: Island, reach: Floats, load: Load, test_amps: float, drawn: Floats) -> tuple[Floats, Floats]:
     """For every element: the most the scene drives through it, A; and its largest share of one train's ampere.
 
     The first adds each train at its own worst place, whether or not the trains could stand so: never too low. The
     largest share over all places is met at one of the element's own ends (maximum principle), which are sampled.
-    always: A that tied loads draw through each.
+    drawn: volts at every node by the loads tied there, V.
     """
-    count = shares.shape[1]
-    if not len(shares):
-        return np.abs(always), np.zeros(count)
+    always = island.shares(drawn[None, :])[0]
+    if not len(reach):
+        return np.abs(always), np.zeros(len(always))
+    found = [_currents_in(island.shares(reach, some), load, test_amps, always[some]) for some in island.pieces()]
+    return np.concatenate([scene for scene, _ in found]), np.concatenate([share for _, share in found])
+
+
+def _currents_in(shares: Floats, load: Load, test_amps: float, always: Floats) -> tuple[Floats, Floats]:
+    """See `_currents`. shares: (points, elements). always: A that tied loads draw through each."""
     extremes: dict[bytes, tuple[Floats, Floats]] = {}
     most = [np.maximum(always, 0.0), np.maximum(-always, 0.0)]
     for train in load.roaming:

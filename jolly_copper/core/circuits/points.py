@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse import csgraph
 
-from jolly_copper.core.circuits.network import Network
+from jolly_copper.core.circuits.network import Network, Span
 from jolly_copper.core.materials.copper import RAIL_PAIR_HENRIES
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 SAMPLE_MM = 200.0
+MOST_POINTS = 1500
+"""In one connected part of the network; beyond it points stand wider. Three hundred metres at 200 mm."""
 
 
 @dataclass(frozen=True)
@@ -47,36 +52,82 @@ class Points:
         )
 
 
-def sample(network: Network, every: float = SAMPLE_MM) -> Points:
-    """Sample points over all track: span ends, both sides of every joiner, and no more than `every` mm between."""
+def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) -> Points:
+    """Sample points over all track: span ends, both sides of every joiner, and no more than `every` mm between.
+
+    Where that would be over `most` points in one connected part of the network, they stand wider there, at even steps
+    and at the end of every span, with the joiners between counted in: as many as it takes, so that time and memory do
+    not grow with the square of the track.
+    """
+    close = [_close(span, every) for span in network.spans]
+    parts = _part_of(network)
+    counts, lengths = np.zeros(max(parts, default=-1) + 1), np.zeros(max(parts, default=-1) + 1)
+    for span, part, marks in zip(network.spans, parts, close, strict=True):
+        counts[part] += len(marks)
+        lengths[part] += span.end - span.start
     span_of: list[int] = []
     at: list[float] = []
     share: list[float] = []
-    for number, span in enumerate(network.spans):
-        total = span.ohms
-        marks = [(span.start, span.start, 0.0)]
-        edges = [span.start, *span.joiners, span.end]
-        jump = span.joiner / total if total else 0.0
-        slope = span.per_mm / total if total else 0.0
-        reached = 0.0
-        for k in range(len(edges) - 1):
-            a, b = edges[k], edges[k + 1]
-            if k:  # step over the joiner: the same place, the other side of it
-                reached += jump
-                marks.append((a, a, reached))
-            steps = max(1, math.ceil((b - a) / every - 1e-9))
-            for s in range(1, steps + 1):
-                marks.append((a, a + (b - a) * s / steps, reached + slope * (b - a) * s / steps))
-            reached += slope * (b - a)
-        for _, place, part in marks:
+    for number, (span, part) in enumerate(zip(network.spans, parts, strict=True)):
+        marks = close[number] if counts[part] <= most else _wide(span, lengths[part] / most, _first(network, number))
+        for place, reached in marks:
             span_of.append(number)
             at.append(place)
-            share.append(min(part, 1.0))
+            share.append(min(reached, 1.0))
     spans = np.array(span_of, dtype=np.int64)
     nodes = np.array([[*s.left, *s.right] for s in network.spans], dtype=np.int64).reshape(-1, 4)
     ohms = np.array([s.ohms for s in network.spans])
     henries = np.array([_span_henries(network, n) for n in range(len(network.spans))])
     return Points(spans, np.array(at), np.array(share), nodes[spans], ohms[spans], henries[spans])
+
+
+def _close(span: Span, every: float) -> list[tuple[float, float]]:
+    """Places in a span, mm, and how far along its resistance: ends, both sides of joiners, no more than `every`
+    between."""
+    total = span.ohms
+    marks = [(span.start, 0.0)]
+    edges = [span.start, *span.joiners, span.end]
+    jump = span.joiner / total if total else 0.0
+    slope = span.per_mm / total if total else 0.0
+    reached = 0.0
+    for k, (a, b) in enumerate(itertools.pairwise(edges)):
+        if k:  # step over the joiner: the same place, the other side of it
+            reached += jump
+            marks.append((a, reached))
+        steps = max(1, math.ceil((b - a) / every - 1e-9))
+        for s in range(1, steps + 1):
+            marks.append((a + (b - a) * s / steps, reached + slope * (b - a) * s / steps))
+        reached += slope * (b - a)
+    return marks
+
+
+def _wide(span: Span, every: float, first: bool) -> list[tuple[float, float]]:
+    """The same at even steps, without its start where the one before it ends there."""
+    total, length = span.ohms, span.end - span.start
+    steps = max(1, int(length / every))
+    places = [span.start + length * s / steps for s in range(0 if first else 1, steps)]
+    return [*((p, span.ohms_to(p) / total if total else 0.0) for p in places), (span.end, 1.0)]
+
+
+def _first(network: Network, number: int) -> bool:
+    """Whether a span begins where no other of its track ends: at a gap, or at the end of the track."""
+    span = network.spans[number]
+    before = network.spans[number - 1] if number else None
+    if before is not None and before.track == span.track and before.left[1] == span.left[0]:
+        return False
+    if span.start > 0:
+        return True
+    port = network.layout.tracks[span.track].a
+    return network.layout.nodes[port.node].kind != "joint"
+
+
+def _part_of(network: Network) -> list[int]:
+    """The connected part of the network that each span lies in."""
+    ends = [(e.a, e.b) for e in network.elements]
+    a, b = np.array(ends, dtype=np.int64).reshape(-1, 2).T
+    graph = sparse.coo_matrix((np.ones(len(a)), (a, b)), shape=(network.node_count, network.node_count))
+    _, label = csgraph.connected_components(graph, directed=False)
+    return [int(label[s.left[0]]) for s in network.spans]
 
 
 def _span_henries(network: Network, number: int) -> float:

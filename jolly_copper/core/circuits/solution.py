@@ -10,31 +10,30 @@ to be apart. See docs/formulas.md.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import linalg, sparse
+from scipy import sparse
 from scipy.sparse import csgraph
-from scipy.sparse.linalg import splu
 
+from jolly_copper.core.circuits.inverse import Inverse, invert
 from jolly_copper.core.circuits.memo import MEMO, digest
 from jolly_copper.core.circuits.network import Network, Source
 from jolly_copper.core.circuits.points import Floats, Ints, Points
 
-DENSE_LIMIT = 1500
-"""Up to this many nodes a dense Cholesky inverse is quickest; above it a sparse factorisation solved by columns."""
-COLUMNS_AT_ONCE = 256
+ELEMENTS_AT_ONCE = 512
+"""Currents are worked out for so many elements at a time, so that memory does not grow with points × elements."""
 
 
 @dataclass(frozen=True)
 class Island:
     """One connected part of the network with at least one source, solved.
 
-    elements: numbers in `network.elements`. resistance: R padded with a zero row and column for the ground node.
-    local: node number in the network → row of `resistance`, or −1 outside.
-    inductance: R·M·R with M = Σ (L_e/R_e²)·(e_a − e_b)(e_a − e_b)ᵀ, so that uᵀ(R·M·R)u is the inductance a current
-    drawn at p meets, H. key: a digest of all that went in.
+    elements: numbers in `network.elements`. resistance: R with a zero row and column for the ground node.
+    local: node number in the network → row of `resistance`, or −1 outside. key: a digest of all that went in.
+    loops: M = Σ (L_e/R_e²)·(e_a − e_b)(e_a − e_b)ᵀ, so that uᵀ(R·M·R)u is the inductance a current drawn at p meets, H.
     open_volts_by_node: (nodes,) V with no load, against the ground node.
     """
 
@@ -44,8 +43,8 @@ class Island:
     ohms: Floats
     henries: Floats
     local: Ints
-    resistance: Floats
-    inductance: Floats
+    resistance: Inverse
+    loops: sparse.csr_matrix
     open_volts_by_node: Floats
     key: bytes
 
@@ -59,11 +58,12 @@ class Island:
         weights = np.hstack([(1 - s) * ones, s * ones, (s - 1) * ones, -s * ones])
         starts = np.arange(0, 4 * len(points) + 1, 4)
         nodes = self.local[points.nodes].ravel()
-        return sparse.csr_matrix((weights.ravel(), nodes, starts), shape=(len(points), len(self.resistance)))
+        return sparse.csr_matrix((weights.ravel(), nodes, starts), shape=(len(points), self.resistance.size + 1))
 
     def reach(self, points: Points, inductive: bool = False) -> Floats:
-        """Rows of R seen from each point: u_pᵀR, shape (N, nodes), Ω; or of `inductance`, H."""
-        return np.asarray(self.pick(points) @ (self.inductance if inductive else self.resistance))
+        """Rows of R seen from each point: u_pᵀR, shape (N, nodes), Ω; or of R·M·R, H."""
+        rows = self.resistance.rows(self.pick(points))
+        return self.resistance.columns(np.asarray(self.loops @ rows.T)).T if inductive else rows
 
     def between(self, reach: Floats, points: Points) -> Floats:
         """u_qᵀ applied to rows of R: shape (rows, N). Ω, without the span's own share."""
@@ -73,12 +73,28 @@ class Island:
         """Volts between the rails at each point with no load on the network."""
         return np.asarray(self.between(self.open_volts_by_node[None, :], points)[0])
 
-    def shares(self, reach: Floats) -> Floats:
+    def shares(self, reach: Floats, which: slice = slice(None)) -> Floats:
         """Current in each element for 1 A drawn at each point: shape (rows, elements), signed from `a` to `b`.
 
         For the span a point itself stands in this is the mean over the span; the rest is `own_share`.
         """
-        return np.asarray((reach[:, self.ends[:, 0]] - reach[:, self.ends[:, 1]]) / self.ohms[None, :])
+        ends = self.ends[which]
+        found = reach[:, ends[:, 0]]
+        found -= reach[:, ends[:, 1]]
+        found /= self.ohms[which][None, :]
+        return np.asarray(found)
+
+    def pieces(self) -> Iterator[slice]:
+        """Elements, some at a time."""
+        for start in range(0, len(self.ends), ELEMENTS_AT_ONCE):
+            yield slice(start, start + ELEMENTS_AT_ONCE)
+
+    def between_nodes(self, a: int, b: int) -> Floats:
+        """R·(e_a − e_b): volts everywhere for 1 A from one node to another. Shape (nodes,)."""
+        drawn = np.zeros(self.resistance.size + 1)
+        drawn[a] += 1
+        drawn[b] -= 1
+        return self.resistance.columns(drawn)
 
 
 def own_share(p: Points, q: Points, per_span: Floats) -> Floats:
@@ -162,44 +178,15 @@ def _solve_island(
         drive[local[source.a]] += norton
         drive[local[source.b]] -= norton
     key = digest(here, ohms[rows], henries[rows], drive)
-    resistance = MEMO.answer(key, lambda: _invert(laplacian), lambda r: r.nbytes)
-    inductance = MEMO.answer(
-        digest(key, "inductance"), lambda: _inductance(resistance, here, g, henries[rows]), lambda r: r.nbytes
-    )
-    return Island(
-        sources, rows, here, ohms[rows], henries[rows], local, resistance, inductance, resistance @ drive, key
-    )
+    resistance = MEMO.answer(key, lambda: invert(laplacian), lambda r: r.nbytes)
+    loops = _loops(here, henries[rows] * g * g, size + 1)
+    open_volts = resistance.columns(drive)
+    return Island(sources, rows, here, ohms[rows], henries[rows], local, resistance, loops, open_volts, key)
 
 
-def _invert(laplacian: sparse.csc_matrix) -> Floats:
-    """The inverse of a grounded Laplacian, padded with a zero row and column for the ground node."""
-    size = laplacian.shape[0]
-    resistance = np.zeros((size + 1, size + 1))
-    if size <= DENSE_LIMIT:
-        inverse, failed = linalg.lapack.dpotri(linalg.cholesky(laplacian.toarray(), lower=False, check_finite=False))
-        if failed:
-            raise ArithmeticError("the network could not be inverted")
-        upper = np.triu(inverse)
-        resistance[:size, :size] = upper + np.triu(upper, 1).T
-        return resistance
-    factor = splu(laplacian, permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
-    for start in range(0, size, COLUMNS_AT_ONCE):
-        width = min(COLUMNS_AT_ONCE, size - start)
-        unit = np.zeros((size, width))
-        unit[start + np.arange(width), np.arange(width)] = 1
-        resistance[:size, start : start + width] = factor.solve(unit)
-    return resistance
-
-
-def _inductance(resistance: Floats, here: Ints, g: Floats, henries: Floats) -> Floats:
-    """R·M·R, see `Island`."""
-    weight = henries * g * g
+def _loops(here: Ints, weight: Floats, size: int) -> sparse.csr_matrix:
+    """M, see `Island`."""
     i, j = here[:, 0], here[:, 1]
-    middle = sparse.coo_matrix(
-        (
-            np.concatenate([weight, weight, -weight, -weight]),
-            (np.concatenate([i, j, i, j]), np.concatenate([i, j, j, i])),
-        ),
-        shape=resistance.shape,
-    ).tocsr()
-    return np.asarray(resistance @ (middle @ resistance))
+    values = np.concatenate([weight, weight, -weight, -weight])
+    places = (np.concatenate([i, j, i, j]), np.concatenate([i, j, j, i]))
+    return sparse.coo_matrix((values, places), shape=(size, size)).tocsr()

@@ -239,7 +239,7 @@ class _Row:
             theirs = island.shares(island.reach(part.points.take(spots)) * part.sign[spots, None])
             current = current + np.array([amps for amps, _, _ in self.loads]) @ theirs
         for tied in part.tied:
-            drawn = tied.amps * (island.resistance[tied.a] - island.resistance[tied.b])
+            drawn = tied.amps * island.between_nodes(tied.a, tied.b)
             current = current + island.shares(drawn[None, :])[0]
         weight = self.share * current  # times Ω gives the drop at the point
         volts: dict[tuple[str, str], float] = {}

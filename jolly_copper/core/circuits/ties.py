@@ -49,8 +49,8 @@ def farthest_terminals(network: Network, islands: Sequence[Island], circuits: Co
         found = tie(network, islands, terminal_keys(i)) if circuit in circuits else None
         if found is None:
             continue
-        r = islands[found.island].resistance
-        ohms = float(r[found.a, found.a] + r[found.b, found.b] - 2 * r[found.a, found.b])
+        volts = islands[found.island].between_nodes(found.a, found.b)
+        ohms = float(volts[found.a] - volts[found.b])
         if circuit not in worst or ohms > worst[circuit][0] + 1e-12:
             worst[circuit] = (ohms, i)
     return {c: t for c, (_, t) in worst.items()}

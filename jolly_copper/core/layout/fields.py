@@ -6,6 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
+from jolly_copper.core.layout.bounds import FARTHEST_MM
 from jolly_copper.core.quantities import read_gauge
 
 
@@ -22,13 +23,20 @@ def _a_real_number(value: Any) -> Any:
     return value
 
 
+def _a_place(value: Any) -> Any:
+    if abs(_a_real_number(value)) > FARTHEST_MM:
+        away = abs(value) / 1e6
+        raise ValueError(f"a plan reaches 1 km each way from its origin, and this is {away:.4g} km away")
+    return value
+
+
 def _canonical_gauge(text: str) -> str:
     return str(read_gauge(text))
 
 
 Number = Annotated[float, BeforeValidator(_a_real_number), Field(allow_inf_nan=False)]
 Millimetres = Annotated[Number, Field(ge=0, le=1e7)]
-Coordinate = Annotated[Number, Field(ge=-1e7, le=1e7)]
+Coordinate = Annotated[float, BeforeValidator(_a_place), Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]
 Amperes = Annotated[Number, Field(ge=0, le=100)]
 Volts = Annotated[Number, Field(gt=0, le=30)]
 Ohms = Annotated[Number, Field(ge=0, le=1000)]

@@ -9,6 +9,16 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from jolly_copper.core.layout.bounds import (
+    LEAST_JOINER_SPACING_MM,
+    MOST_BENDS,
+    MOST_JOINERS,
+    MOST_OF_A_KIND,
+    MOST_PLACED,
+    MOST_TRACK_MM,
+    counted,
+    joiners_of,
+)
 from jolly_copper.core.layout.document import Layout, Track
 from jolly_copper.core.layout.geometry import draw
 
@@ -60,7 +70,7 @@ def read_layout(data: Any) -> Layout:
         layout = Layout.model_validate(data)
     except ValidationError as error:
         raise LayoutError([in_words(e) for e in error.errors(include_url=False)]) from None
-    problems = list(_cross_checks(layout))
+    problems = list(_too_much(layout)) or list(_cross_checks(layout))
     if problems:
         raise LayoutError(problems)
     return layout
@@ -88,6 +98,39 @@ def in_words(error: Any) -> Problem:
         text = str(error["msg"]).removeprefix("Value error, ")
         sentence = text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
     return Problem(path, sentence)
+
+
+def _too_much(layout: Layout) -> Iterator[Problem]:
+    """What makes a layout larger than this program can work out while somebody waits."""
+    for path, sentence in counted({k: len(getattr(layout, k)) for k in MOST_OF_A_KIND}):
+        yield Problem(path, sentence)
+    bends = sum(len(x.path) for kind in (layout.tracks, layout.runs) for x in kind.values())
+    if bends > MOST_BENDS:
+        yield Problem("/tracks", f"The paths of all tracks and runs bend {MOST_BENDS} times at most; these {bends}.")
+        return
+    joiners = 0.0
+    total = 0.0
+    for i, track in layout.tracks.items():
+        length = track_length(track)
+        total += length
+        if track.joiner_every is not None and track.joiner_every < LEAST_JOINER_SPACING_MM:
+            yield Problem(
+                f"/tracks/{i}/joiner_every",
+                f"Joiners are at least {LEAST_JOINER_SPACING_MM:g} mm apart; leave it empty where there are none.",
+            )
+        else:
+            joiners += joiners_of(length, track.joiner_every)
+    if joiners > MOST_JOINERS:
+        yield Problem(
+            "/tracks", f"A layout has {MOST_JOINERS} joiners at most; as they are spaced, this one has {joiners:.0f}."
+        )
+    if total > MOST_TRACK_MM:
+        yield Problem(
+            "/tracks", f"A layout has {MOST_TRACK_MM / 1e6:g} km of track at most; this has {total / 1e6:.0f}."
+        )
+    for i, scene in layout.scenes.items():
+        if len(scene.placements) > MOST_PLACED:
+            yield Problem(f"/scenes/{i}/placements", f"A scene holds {MOST_PLACED} trains at most.")
 
 
 def track_length(track: Track) -> float:

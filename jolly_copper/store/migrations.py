@@ -1,0 +1,69 @@
+"""What brings a club file of an earlier version up to this one, in order."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from jolly_copper.store.club_file import Step
+
+
+def _link_stacks(db: sqlite3.Connection) -> None:
+    """What can be undone and redone after every change, told by rows instead of by walking through all of them."""
+    for column in ("whole", "undo_top", "redo_top", "below", "undone"):
+        db.execute(f"ALTER TABLE revision ADD COLUMN {column} INTEGER")
+    for (layout,) in db.execute("SELECT id FROM layout").fetchall():
+        undo: list[int] = []
+        redo: list[tuple[int, int]] = []  # the row that took an edit back, and the edit
+        rows = db.execute("SELECT number, kind FROM revision WHERE layout = ? ORDER BY number", (layout,)).fetchall()
+        for number, kind in rows:
+            below = undone = None
+            if kind == "edit":
+                below = undo[-1] if undo else None
+                undo.append(number)
+                redo.clear()
+            elif kind == "undo" and undo:
+                below, undone = (redo[-1][0] if redo else None), undo.pop()
+                redo.append((number, undone))
+            elif kind == "redo" and redo:
+                undo.append(redo.pop()[1])
+            db.execute(
+                "UPDATE revision SET undo_top = ?, redo_top = ?, below = ?, undone = ? WHERE layout = ? AND number = ?",
+                (undo[-1] if undo else None, redo[-1][0] if redo else None, below, undone, layout, number),
+            )
+
+
+MIGRATIONS: list[Step] = [
+    """
+    CREATE TABLE layout (id TEXT PRIMARY KEY, name TEXT NOT NULL, created TEXT NOT NULL) STRICT;
+    CREATE TABLE revision (
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        number INTEGER NOT NULL,
+        kind TEXT NOT NULL CHECK (kind IN ('new', 'edit', 'undo', 'redo')),
+        summary TEXT NOT NULL,
+        made TEXT NOT NULL,
+        patch TEXT NOT NULL,
+        document BLOB NOT NULL,
+        PRIMARY KEY (layout, number)
+    ) STRICT, WITHOUT ROWID;
+    """,
+    """
+    CREATE TABLE picture (id TEXT PRIMARY KEY, media TEXT NOT NULL, added TEXT NOT NULL, bytes BLOB NOT NULL) STRICT;
+    """,
+    """
+    CREATE TABLE work (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        task TEXT NOT NULL,
+        state TEXT NOT NULL CHECK (state IN ('wired', 'tested', 'trouble', 'open')),
+        note TEXT NOT NULL,
+        reading TEXT NOT NULL,
+        who TEXT NOT NULL,
+        done TEXT NOT NULL,
+        told TEXT NOT NULL,
+        taken TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX work_of_layout ON work (layout, task, done);
+    """,
+    _link_stacks,
+]
