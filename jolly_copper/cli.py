@@ -1,17 +1,19 @@
-"""The command line: `jolly-copper demo`, `serve`, `check`, `export`, and the quick sums."""
+"""The command line: `jolly-copper demo`, `serve`, `backup`, `check`, `export`, and the quick sums."""
 
 from __future__ import annotations
 
 import json
-import signal
-import socket
 import sys
 from collections.abc import Callable
 from dataclasses import asdict
+from datetime import datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
+
+if TYPE_CHECKING:
+    from jolly_copper.serving import Sharing
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Track power wiring for a club's model railroad.")
 Port = Annotated[int, typer.Option(help="Port on this machine; 0 picks a free one.", min=0, max=65535)]
@@ -26,67 +28,36 @@ def _fail(message: str) -> typer.Exit:
 def _club_file(name: str) -> Path:
     from platformdirs import user_data_path
 
-    folder = user_data_path("jolly-copper", appauthor=False, ensure_exists=True)
+    try:
+        folder = user_data_path("jolly-copper", appauthor=False, ensure_exists=True)
+    except OSError as error:
+        raise _fail(f"The folder for the club file cannot be made: {error.strerror}. Name one with --db.") from None
     return folder / name
 
 
 Share = Annotated[bool, typer.Option(help="Open to the club's network too, for phones under the boards.")]
-LeadPhrase = Annotated[str | None, typer.Option(help="Passphrase of the lead; made up when not given.")]
-HelperPhrase = Annotated[str | None, typer.Option(help="Passphrase of the helpers; made up when not given.")]
-
-
-def _own_address() -> str:
-    """This machine's address on its network, found without sending anything."""
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
-        try:
-            probe.connect(("192.0.2.1", 9))  # an address set aside for documentation (RFC 5737); nothing is sent
-            return str(probe.getsockname()[0])
-        except OSError:
-            return "127.0.0.1"
+LeadPhrase = Annotated[
+    str | None, typer.Option(help="Passphrase of the lead, ten letters at least; made up when not given.")
+]
+HelperPhrase = Annotated[
+    str | None, typer.Option(help="Passphrase of the helpers, ten letters at least; made up when not given.")
+]
+Certificate = Annotated[Path | None, typer.Option(help="Encrypt the line: a certificate of the club's own (PEM).")]
+Key = Annotated[
+    Path | None, typer.Option(help="The certificate's private key (PEM), where it is not in the same file.")
+]
+Copies = Annotated[int, typer.Option(help="Nightly copies kept beside the club file; 0 for none.", min=0, max=400)]
 
 
 def _serve(
-    db: Path, port: int, share: bool = False, lead_phrase: str | None = None, helper_phrase: str | None = None
+    sharing: Sharing | None, db: Path, port: int, copies: int, fill: Callable[[Any], None] | None = None
 ) -> None:
-    import uvicorn
+    from jolly_copper.serving import CannotServe, serve
 
-    from jolly_copper.api import calm_collector, create_app
-    from jolly_copper.api.access import Access, new_phrase
-    from jolly_copper.store import Store
-
-    shared = Access(lead_phrase or new_phrase(5), helper_phrase or new_phrase(3)) if share else None
-    if shared is not None and shared.role_of(shared.helper) == "lead":
-        raise _fail("Lead and helpers want passphrases of their own.")
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        listener.bind(("0.0.0.0" if share else "127.0.0.1", port))
-        listener.listen(128)  # whoever calls the moment the address is said waits instead of being turned away
-    except OSError:
-        raise _fail(f"Port {port} is in use. Choose another: --port 0 picks a free one.") from None
-    store = Store(db)
-    calm_collector()
-    server = uvicorn.Server(
-        uvicorn.Config(
-            create_app(store, shared=shared), log_level="warning", lifespan="off", timeout_graceful_shutdown=2
-        )
-    )
-    typer.echo(f"Jolly Copper is at http://127.0.0.1:{listener.getsockname()[1]}/  (club file {db}; Ctrl-C stops it)")
-    if shared is not None:
-        typer.echo(
-            f"On the club's network: http://{_own_address()}:{listener.getsockname()[1]}/under\n"
-            f"  helpers say: {shared.helper}\n  the lead says: {shared.lead}\n"
-            "The line is not encrypted; share it on the club's own network only."
-        )
-    # The server hands a signal on once it has closed; a polite stop must not kill us before we have said goodbye.
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
-    try:
-        server.run(sockets=[listener])
-    except KeyboardInterrupt:
-        pass
-    finally:
-        store.close()
-        typer.echo("Stopped. Everything is saved.")
+        serve(db, port, sharing, copies, fill, typer.echo)
+    except CannotServe as trouble:
+        raise _fail(str(trouble)) from None
 
 
 @app.command()
@@ -97,39 +68,133 @@ def demo(
     share: Share = False,
     lead_phrase: LeadPhrase = None,
     helper_phrase: HelperPhrase = None,
+    certificate: Certificate = None,
+    key: Key = None,
 ) -> None:
     """Start the app with the demo railroad."""
-    from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
-    from jolly_copper.store import Store
 
-    path = db or _club_file("demo.sqlite3")
-    store = Store(path)
-    known = {row["id"] for row in store.layouts()}
-    demos = (
-        ("gannet-bay-signalled", signalled_bay),
-        ("gannet-bay-unwired", unwired_bay),
-        ("gannet-bay-undivided", undivided_bay),
-        ("gannet-bay", gannet_bay),
-    )
-    for name, layout in demos:
-        if fresh and name in known:
-            store.delete(name)
-        if fresh or name not in known:
-            store.add(name, layout())
-    store.close()
-    _serve(path, port, share, lead_phrase, helper_phrase)
+    def fill(store: Any) -> None:
+        from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
+
+        known = {row["id"] for row in store.layouts()}
+        demos = (
+            ("gannet-bay-signalled", signalled_bay),
+            ("gannet-bay-unwired", unwired_bay),
+            ("gannet-bay-undivided", undivided_bay),
+            ("gannet-bay", gannet_bay),
+        )
+        for name, layout in demos:
+            if fresh and name in known:
+                store.delete(name)
+            if fresh or name not in known:
+                store.add(name, layout())
+
+    sharing = _sharing(share, lead_phrase, helper_phrase, certificate, key)
+    _serve(sharing, db or _club_file("demo.sqlite3"), port, 0, fill)
 
 
 @app.command()
 def serve(
     port: Port = 8127,
     db: Database = None,
+    copies: Copies = 14,
     share: Share = False,
     lead_phrase: LeadPhrase = None,
     helper_phrase: HelperPhrase = None,
+    certificate: Certificate = None,
+    key: Key = None,
 ) -> None:
     """Start the app with your own layouts."""
-    _serve(db or _club_file("club.sqlite3"), port, share, lead_phrase, helper_phrase)
+    sharing = _sharing(share, lead_phrase, helper_phrase, certificate, key)
+    _serve(sharing, db or _club_file("club.sqlite3"), port, copies)
+
+
+def _sharing(
+    share: bool, lead: str | None, helper: str | None, certificate: Path | None, key: Path | None
+) -> Sharing | None:
+    from jolly_copper.serving import CannotServe, sharing
+
+    if not share:
+        if certificate is not None or key is not None:
+            raise _fail("A certificate is for a shared program: add --share.")
+        return None
+    try:
+        return sharing(lead, helper, certificate, key)
+    except CannotServe as trouble:
+        raise _fail(str(trouble)) from None
+
+
+@app.command()
+def backup(
+    to: Annotated[Path | None, typer.Argument(help="Where the copy goes; beside the club file when not given.")] = None,
+    db: Database = None,
+) -> None:
+    """Copy the club file as it is now, also while the program runs, and look whether the copy is sound."""
+    from jolly_copper.store import FileTrouble
+    from jolly_copper.store.copies import backup as make
+    from jolly_copper.store.copies import check_file as look
+    from jolly_copper.store.copies import folder_of
+
+    path = db or _club_file("club.sqlite3")
+    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
+    wanted = to or folder_of(path) / f"{path.stem}-backup-{stamp}.sqlite3"
+    try:
+        made = make(path, wanted)
+        found = look(made)
+    except FileTrouble as trouble:
+        raise _fail(str(trouble)) from None
+    typer.echo(f"{made}: {_many(found.layouts, 'layout')}, {_many(found.changes, 'change')}.")
+    _tell(found.problems)
+
+
+@app.command("check-file")
+def check_file(db: Database = None) -> None:
+    """Look whether the club file, or a copy of it, is sound: every layout is read. Exit code 3 when it is not."""
+    from jolly_copper.store import FileTrouble
+    from jolly_copper.store.copies import check_file as look
+
+    path = db or _club_file("club.sqlite3")
+    try:
+        found = look(path)
+    except FileTrouble as trouble:
+        raise _fail(str(trouble)) from None
+    typer.echo(f"{path}: {_many(found.layouts, 'layout')}, {_many(found.changes, 'change')}.")
+    _tell(found.problems)
+
+
+@app.command()
+def restore(copy: Annotated[Path, typer.Argument(help="The copy to put back.")], db: Database = None) -> None:
+    """Put a copy in the place of the club file. What was there is kept beside it."""
+    from jolly_copper.store import FileTrouble, Store
+    from jolly_copper.store.copies import check_file as look
+    from jolly_copper.store.copies import put_back_damaged
+    from jolly_copper.store.copies import restore as put_back
+
+    path = db or _club_file("club.sqlite3")
+    try:
+        look(copy)
+        try:
+            store = Store(path)
+        except FileTrouble:
+            kept = put_back_damaged(path, copy)  # the file itself cannot be opened: it is set aside as it is
+        else:
+            kept = put_back(store, copy)
+            store.close()
+    except FileTrouble as trouble:
+        raise _fail(str(trouble)) from None
+    typer.echo(f"{copy} is the club file now. What was there before is {kept}.")
+
+
+def _many(count: int, what: str) -> str:
+    return f"{count} {what}{'' if count == 1 else 's'}"
+
+
+def _tell(problems: tuple[str, ...]) -> None:
+    for problem in problems:
+        typer.echo(problem, err=True)
+    if problems:
+        raise typer.Exit(3)
+    typer.echo("All of it is sound.")
 
 
 def _load(file: Path) -> Any:
@@ -140,7 +205,7 @@ def _load(file: Path) -> Any:
         return read_saved(json.loads(file.read_text("utf-8")))
     except OSError as error:
         raise _fail(f"{file} cannot be read: {error.strerror}.") from None
-    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
         raise _fail(f"{file} is not a JSON file: {error}.") from None
     except LayoutError as error:
         for problem in error.problems:
@@ -200,7 +265,10 @@ def export(
     if out is None:
         sys.stdout.write(text)
     else:
-        out.write_text(text, "utf-8", newline="")
+        try:
+            out.write_text(text, "utf-8", newline="")
+        except OSError as error:
+            raise _fail(f"{out} cannot be written: {error.strerror}.") from None
         typer.echo(f"Wrote {out}.")
 
 

@@ -1,199 +1,169 @@
 """Who may do what, when the program is opened to the club's network: the lead changes things, helpers log work.
 
-Nobody else gets in. On the machine itself one is the lead without asking. The line is not encrypted: it is meant for
-a club's own network, and the passphrases for this program only.
+Nobody else gets in. On the machine itself one is the lead without asking. Each person has a ticket of their own, which
+the lead may take back.
 """
 
 from __future__ import annotations
 
-import hashlib
-import hmac
+import math
 import re
-import secrets
-import time
-from collections import defaultdict
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, FastAPI, HTTPException, Request, Response
-from fastapi.responses import JSONResponse
+from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, StringConstraints
 
-from jolly_copper.api import shapes
+from jolly_copper.api.doorway import HERE, Doorway
+from jolly_copper.api.mother import INSIDE, Application, Scope
+from jolly_copper.api.passphrases import Tries, same
+from jolly_copper.api.rim import OWN_NAMES, say
+from jolly_copper.exchange.qr import qr_svg
+from jolly_copper.store.people import People, Role
 
-Role = Literal["lead", "helper"]
-COOKIE = "copper-role"
-HERE = frozenset({"127.0.0.1", "::1"})
-HERE_NAMES = frozenset({"127.0.0.1", "localhost", "[::1]"})
+COOKIE = "copper-ticket"
 HELPERS_WRITE = re.compile(r"^/api/layouts/[^/]+/(work|moment|moment/drive)$")
 """What a helper may send: work done, and questions about trains on the plan, which change nothing."""
-TRIES, WITHIN_S = 6, 60.0
-KEPT_S = 30 * 24 * 3600
-WORDS = [
-    "anchor",
-    "amber",
-    "badge",
-    "barrel",
-    "beacon",
-    "bellow",
-    "birch",
-    "bracket",
-    "brick",
-    "bridge",
-    "bucket",
-    "canvas",
-    "cedar",
-    "chalk",
-    "cinder",
-    "copper",
-    "coral",
-    "cradle",
-    "crane",
-    "crimson",
-    "damson",
-    "drift",
-    "ember",
-    "fathom",
-    "ferry",
-    "fiddle",
-    "flint",
-    "furrow",
-    "garnet",
-    "gravel",
-    "hammer",
-    "harbor",
-    "hazel",
-    "heron",
-    "hinge",
-    "island",
-    "jasper",
-    "kettle",
-    "ladder",
-    "lantern",
-    "linden",
-    "lobster",
-    "maple",
-    "marble",
-    "meadow",
-    "mortar",
-    "nettle",
-    "oatmeal",
-    "orchard",
-    "otter",
-    "pebble",
-    "pepper",
-    "pigeon",
-    "plaster",
-    "poplar",
-    "quarry",
-    "rafter",
-    "raven",
-    "ribbon",
-    "saddle",
-    "shingle",
-    "siding",
-    "sparrow",
-    "spindle",
-    "thimble",
-    "timber",
-    "trestle",
-    "tulip",
-    "velvet",
-    "walnut",
-    "willow",
-    "window",
-    "yarrow",
-]
+LEADS_READ = re.compile(r"^/api/(people|door|club)\b")
+"""What only the lead may see."""
+KEPT_S = 400 * 24 * 3600
 
 
 @dataclass(frozen=True)
 class Access:
-    """The two passphrases, and the key that signs who came in; a new key with every start."""
+    """The two passphrases, and who came in with them.
+
+    address: where the helpers' page is, for a person to type; encrypted: whether the line is.
+    """
 
     lead: str
     helper: str
-    key: bytes = field(default_factory=lambda: secrets.token_bytes(32))
+    people: People = field(default_factory=People)
+    tries: Tries = field(default_factory=Tries)
+    address: str = ""
+    encrypted: bool = False
 
     def role_of(self, phrase: str) -> Role | None:
         """Whose passphrase this is; case and spaces do not matter."""
-        said = _plain(phrase)
-        if hmac.compare_digest(said, _plain(self.lead)):
-            return "lead"
-        return "helper" if hmac.compare_digest(said, _plain(self.helper)) else None
-
-    def ticket(self, role: Role) -> str:
-        """What is kept in the browser."""
-        return f"{role}.{hmac.new(self.key, role.encode(), hashlib.sha256).hexdigest()}"
-
-    def read(self, ticket: str | None) -> Role | None:
-        """Whose ticket this is; None where it was not signed here."""
-        for role in ("lead", "helper"):
-            if ticket is not None and hmac.compare_digest(ticket.encode(), self.ticket(role).encode()):
-                return role
-        return None
-
-
-def _plain(phrase: str) -> bytes:
-    return " ".join(phrase.lower().replace("-", " ").split()).encode()
-
-
-def new_phrase(words: int) -> str:
-    """A passphrase one can read out across a room."""
-    return "-".join(secrets.choice(WORDS) for _ in range(words))
+        lead, helper = same(phrase, self.lead), same(phrase, self.helper)
+        return "lead" if lead else "helper" if helper else None
 
 
 class Phrase(BaseModel):
     phrase: Annotated[str, StringConstraints(max_length=200)]
+    name: Annotated[str, StringConstraints(max_length=40, strip_whitespace=True)] = ""
 
 
 class Entered(BaseModel):
-    role: Role
+    role: Literal["lead", "helper"]
+
+
+class PersonShape(BaseModel):
+    number: int
+    name: str
+    role: Literal["lead", "helper"]
+    made: str
+    seen: str
+
+
+class Door(BaseModel):
+    """Whether and how helpers come in: the address, also as a picture to point a phone at, and their passphrase."""
+
+    shared: bool
+    address: str = ""
+    picture: str = ""
+    phrase: str = ""
+    encrypted: bool = False
+    people: list[PersonShape] = []
 
 
 router = APIRouter(prefix="/api")
 
 
-def _is_here(request: Request) -> bool:
+def is_here(request: Request) -> bool:
     """Whether the call comes from this machine and means it: a foreign page's own name for us does not count."""
     name = re.sub(r":\d+$", "", request.headers.get("host", ""))
-    return request.client is not None and request.client.host in HERE and name in HERE_NAMES
+    return request.client is not None and request.client.host in HERE and name in OWN_NAMES
+
+
+def _access(request: Request) -> Access | None:
+    return request.app.state.access  # type: ignore[no-any-return]
 
 
 @router.post("/enter")
 def enter(said: Phrase, request: Request, response: Response) -> Entered:
-    """Come in with a passphrase. After some wrong ones it waits a minute."""
-    access: Access | None = request.app.state.access
-    if access is None:
+    """Come in with a passphrase. After some wrong ones each further one wants a longer wait."""
+    access = _access(request)
+    if access is None or is_here(request):
         return Entered(role="lead")
-    tries: dict[str, list[float]] = request.app.state.tries
     caller = request.client.host if request.client else "unknown"
-    recent = [t for t in tries[caller] if time.monotonic() - t < WITHIN_S]
-    if len(recent) >= TRIES:
-        raise HTTPException(429, "Too many tries. Wait a minute, and ask the lead.")
+    wait = access.tries.wait(caller)
+    if wait > 0:
+        words = f"Too many wrong ones. Wait {math.ceil(wait)} s, and ask the lead."
+        raise HTTPException(429, words, headers={"Retry-After": str(math.ceil(wait))})
     role = access.role_of(said.phrase)
     if role is None:
-        tries[caller] = [*recent, time.monotonic()]
+        access.tries.wrong(caller)
         raise HTTPException(403, "That is not the passphrase.")
-    response.set_cookie(COOKIE, access.ticket(role), max_age=KEPT_S, httponly=True, samesite="strict")
+    access.tries.right(caller)
+    ticket = access.people.let_in(said.name or "somebody", role)
+    response.set_cookie(COOKIE, ticket, max_age=KEPT_S, httponly=True, samesite="strict", secure=access.encrypted)
     return Entered(role=role)
 
 
-def guard(app: FastAPI, access: Access) -> None:
-    """Lets in only who has a ticket, and helpers only to read and to log work."""
-    app.state.tries = defaultdict(list)
+@router.get("/door")
+def door(request: Request) -> Door:
+    """What the lead shows or tells a helper, and who is in."""
+    access = _access(request)
+    if access is None:
+        return Door(shared=False)
+    people = [
+        PersonShape(number=p.number, name=p.name, role=p.role, made=p.made, seen=p.seen)
+        for p in access.people.everyone()
+    ]
+    return Door(
+        shared=True,
+        address=access.address,
+        picture=qr_svg(access.address) if access.address else "",
+        phrase=access.helper,
+        encrypted=access.encrypted,
+        people=people,
+    )
 
-    @app.middleware("http")
-    async def who_comes(request: Request, call_next: Any) -> Response:
-        role = "lead" if _is_here(request) else access.read(request.cookies.get(COOKIE))
-        path = request.url.path
-        if path.startswith("/api/") and path != "/api/enter":
+
+@router.delete("/people/{number}", status_code=204)
+def send_out(number: int, request: Request) -> Response:
+    """Take somebody's ticket back: the passphrase is wanted of them again."""
+    access = _access(request)
+    if access is None or not 0 < number < 2**62:
+        raise HTTPException(404, "That person is not in any more.")
+    access.people.send_out(number)
+    return Response(status_code=204)
+
+
+class Guard:
+    """ASGI middleware: lets in only who has a ticket, and helpers only to read and to log work.
+
+    Args:
+        app: what is inside.
+        access: who may come in.
+    """
+
+    def __init__(self, app: Application, access: Access) -> None:
+        self._application, self._access = app, access
+
+    async def __call__(self, scope: Scope, receive: Any, send: Any) -> None:
+        path = scope.get("path", "")
+        if path.startswith("/api/") and path != "/api/enter" and INSIDE not in scope.get("extensions", {}):
+            request = Request(scope)
+            person = self._access.people.read(request.cookies.get(COOKIE))
+            role = "lead" if is_here(request) else person.role if person is not None else None
             if role is None:
-                return _no(401, "The club’s passphrase is wanted first.")
-            if role == "helper" and request.method not in ("GET", "HEAD") and not HELPERS_WRITE.match(path):
-                return _no(403, "Helpers read and log work; changes to the layout are the lead’s.")
-        answer: Response = await call_next(request)
-        return answer
-
-
-def _no(status: int, words: str) -> JSONResponse:
-    return JSONResponse(shapes.Trouble(message=words).model_dump(mode="json"), status_code=status)
+                await say(send, 401, "The club’s passphrase is wanted first.")
+                return
+            Doorway.doors.prove(scope.get("client"))
+            reads = scope["method"] in ("GET", "HEAD")
+            if role == "helper" and not (HELPERS_WRITE.match(path) if not reads else not LEADS_READ.match(path)):
+                await say(send, 403, "Helpers read and log work; changes to the layout are the lead’s.")
+                return
+        await self._application(scope, receive, send)

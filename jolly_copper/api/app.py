@@ -5,18 +5,17 @@ from __future__ import annotations
 import gc
 import re
 from pathlib import Path
-from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
 from starlette.exceptions import HTTPException
-from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jolly_copper import __version__
 from jolly_copper.api import (
     access,
     answering,
+    apart,
     blocking,
     book,
     change_orders,
@@ -28,6 +27,7 @@ from jolly_copper.api import (
     layouts,
     moment,
     rails,
+    rim,
     shapes,
     signal,
     signalling,
@@ -35,13 +35,13 @@ from jolly_copper.api import (
     under,
     zones,
 )
+from jolly_copper.api.mother import Mother, available
 from jolly_copper.api.worked import Worked
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.cells import FileRefused
-from jolly_copper.store import Conflict, NotFound, Store
+from jolly_copper.store import Conflict, FileTrouble, NotFound, Store, TooBusy
 
-LARGEST_BODY = 20_000_000
 WEB = Path(__file__).resolve().parents[2] / "web" / "dist"
 
 
@@ -56,26 +56,37 @@ def calm_collector() -> None:
     gc.set_threshold(50_000, 20, 50)
 
 
-def create_app(store: Store, web: Path | None = None, shared: access.Access | None = None) -> FastAPI:
+def create_app(store: Store | None, web: Path | None = None, shared: access.Access | None = None) -> FastAPI:
     """The web application over a store.
 
     Args:
-        store: the club file.
+        store: the club file; None where `use` gives it later.
         web: the folder of the built page.
         shared: who may come in from the club's network; None where nobody may.
     """
     app = FastAPI(
-        title="Jolly Copper", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+        title="Jolly Copper",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        redirect_slashes=False,
     )
-    app.state.store = store
     app.state.worked = Worked()
     app.state.access = shared
-    if shared is None:
-        # Answers only to names of this machine, so that no page elsewhere can reach it under a name of its own.
-        app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", "testserver"])
-    else:
-        access.guard(app, shared)
-    _limits(app)
+    app.state.mother = None
+    if store is not None:
+        use(app, store)
+
+    def large(layout_id: str) -> bool:
+        found: Store = app.state.store
+        return found.size(layout_id) > apart.LARGE
+
+    # The last one added is the outermost.
+    app.add_middleware(apart.Apart, mother=lambda: app.state.mother, large=large)
+    if shared is not None:
+        app.add_middleware(access.Guard, access=shared)
+    app.add_middleware(rim.Rim, any_name=shared is not None)
     _errors(app)
     app.include_router(drawing.router)
     app.include_router(fleet.router)
@@ -98,20 +109,32 @@ def create_app(store: Store, web: Path | None = None, shared: access.Access | No
     return app
 
 
+def use(app: FastAPI, store: Store) -> None:
+    """Let an application work on a club file; what is saved there is worked out first."""
+    app.state.store = store
+    store.prove = app.state.worked.prove
+
+
+def give_birth(app: FastAPI, path: str) -> Mother | None:
+    """Have heavy requests answered apart from now on. To be called before the store is opened and any thread begun.
+
+    Args:
+        app: from `create_app`, without a store.
+        path: the club file.
+    """
+    if not available():
+        return None
+
+    def in_a_child() -> None:
+        app.state.mother = None
+        use(app, Store(path))
+
+    app.state.mother = Mother(app, in_a_child)
+    return app.state.mother  # type: ignore[no-any-return]
+
+
 def _trouble(status: int, trouble: shapes.Trouble) -> JSONResponse:
     return JSONResponse(trouble.model_dump(mode="json"), status_code=status)
-
-
-def _limits(app: FastAPI) -> None:
-    @app.middleware("http")
-    async def small_bodies(request: Request, call_next: Any) -> Response:
-        length = request.headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > LARGEST_BODY:
-            return _trouble(413, shapes.Trouble(message="That is larger than 20 MB; a layout file is far smaller."))
-        answer: Response = await call_next(request)
-        if request.url.path.startswith("/api/"):
-            answer.headers["Cache-Control"] = "no-store"
-        return answer
 
 
 def _errors(app: FastAPI) -> None:
@@ -127,6 +150,25 @@ def _errors(app: FastAPI) -> None:
     def bad_layout(_: Request, error: LayoutError) -> JSONResponse:
         problems = [shapes.ProblemShape(path=p.path, sentence=p.sentence) for p in error.problems[:50]]
         return _trouble(422, shapes.Trouble(message=error.problems[0].sentence, problems=problems))
+
+    @app.exception_handler(TooBusy)
+    def busy(_: Request, error: TooBusy) -> JSONResponse:
+        return _trouble(429, shapes.Trouble(message=str(error)))
+
+    @app.exception_handler(FileTrouble)
+    def file_trouble(_: Request, error: FileTrouble) -> JSONResponse:
+        return _trouble(429 if error.busy else 507, shapes.Trouble(message=str(error)))
+
+    @app.exception_handler(MemoryError)
+    @app.exception_handler(RecursionError)
+    def too_much(_: Request, error: Exception) -> JSONResponse:
+        return _trouble(422, shapes.Trouble(message="That is too large or too deep to be worked out here."))
+
+    @app.exception_handler(Exception)
+    def unforeseen(_: Request, error: Exception) -> JSONResponse:
+        # What the server itself logs has the rest; a person gets a sentence all the same.
+        words = f"Something went wrong in the program ({type(error).__name__}). Nothing was changed by it."
+        return _trouble(500, shapes.Trouble(message=words))
 
     @app.exception_handler(DrawingError)
     @app.exception_handler(FileRefused)

@@ -3,29 +3,29 @@
 from __future__ import annotations
 
 import io
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, HTTPException, Query, Request, Response
 from pydantic import BaseModel
 
 from jolly_copper.api import answering, shapes
-from jolly_copper.api.layouts import free_id
-from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene, whole_change
+from jolly_copper.api.files import Content
+from jolly_copper.api.layouts import add_under_free_id
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, changed, known_scene, whole_change
 from jolly_copper.core.drawing.acts import Act, CutGap, Like, perform
 from jolly_copper.core.drawing.after_cut import after_cut
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.taking_in import Report, take_in
 from jolly_copper.core.layout.document import Brief, Control, Layout, Scale
 from jolly_copper.core.layout.fields import Name
+from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.materials.sources import usual_source
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
 from jolly_copper.exchange.cells import FileRefused
-from jolly_copper.store import Conflict, Store
+from jolly_copper.store import Revision, Store
 
 router = APIRouter(prefix="/api")
-TRIES = 6
-LARGEST_PICTURE = 15_000_000
 
 
 class NewLayout(BaseModel):
@@ -40,7 +40,7 @@ def new_layout(wanted: NewLayout, store: StoreUsed) -> shapes.State:
     """An empty layout to draw on."""
     volts = usual_source(wanted.scale, wanted.control).volts
     brief = Brief(scale=wanted.scale, control=wanted.control, units=wanted.units, track_volts=volts)
-    return answering.state(store.add(free_id(store, wanted.name), Layout(name=wanted.name, brief=brief)))
+    return answering.state(add_under_free_id(store, Layout(name=wanted.name, brief=brief)))
 
 
 class ToDo(BaseModel):
@@ -51,22 +51,19 @@ class ToDo(BaseModel):
 def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """Do an act on the newest revision. An act says what is meant, so one done from an older view still fits or says
     why not."""
-    for _ in range(TRIES):
-        current = store.get(layout_id)
-        facts = worked.facts(current, known_scene(current, scene))
-        done = perform(facts, todo.act)
-        try:
-            revision = store.change(layout_id, current.number, done.patch, done.summary)
-        except Conflict:
-            continue
+    made: shapes.Made | None = None
+
+    def done_to(current: Revision) -> tuple[list[dict[str, Any]], str]:
+        nonlocal made
+        done = perform(worked.facts(current, known_scene(current, scene)), todo.act)
         made = shapes.Made(kind=done.made[0], id=done.made[1]) if done.made else None
-        note = (
-            after_cut(worked.facts(revision, known_scene(revision, scene)), todo.act)
-            if isinstance(todo.act, CutGap)
-            else None
-        )
-        return changed(revision, worked, scene, made, note)
-    raise HTTPException(503, "Too many people are drawing at once; try again.")
+        return done.patch, done.summary
+
+    revision = change_newest(store, layout_id, done_to)
+    note = None
+    if isinstance(todo.act, CutGap):
+        note = after_cut(worked.facts(revision, known_scene(revision, scene)), todo.act)
+    return changed(revision, worked, scene, made, note)
 
 
 # --- pictures and files
@@ -89,19 +86,9 @@ MAGIC = {
 }
 
 
-async def _body(request: Request, most: int) -> bytes:
-    data = await request.body()
-    if not data:
-        raise HTTPException(422, "The file is empty.")
-    if len(data) > most:
-        raise HTTPException(413, f"The file is larger than {most // 1_000_000} MB.")
-    return data
-
-
 @router.post("/pictures", status_code=201)
-async def add_picture(request: Request, store: StoreUsed) -> PictureKept:
+def add_picture(request: Request, data: Content, store: StoreUsed) -> PictureKept:
     """Keep a picture to draw over: PNG, JPEG, WebP or SVG as the body, or a DXF drawing, which is drawn as lines."""
-    data = await _body(request, LARGEST_PICTURE)
     media = request.headers.get("content-type", "").split(";")[0].strip()
     if media not in MAGIC:
         try:
@@ -166,11 +153,11 @@ class Looked(BaseModel):
 
 
 @router.post("/take-in/look")
-async def look(
-    request: Request, kind: FileKind, mm_per_unit: MmPerUnit = None, units: Literal["imperial", "metric"] = "imperial"
+def look(
+    data: Content, kind: FileKind, mm_per_unit: MmPerUnit = None, units: Literal["imperial", "metric"] = "imperial"
 ) -> Looked:
     """Look into a DXF, SVG or CSV file: its layers, its size, what cannot be taken."""
-    drawing = READERS[kind](await _body(request, 20_000_000), mm_per_unit)
+    drawing = READERS[kind](data, mm_per_unit)
     xs = [v.x for line in drawing.lines for v in line.path]
     ys = [v.y for line in drawing.lines for v in line.path]
     size = "nothing to draw"
@@ -200,9 +187,9 @@ class Taken(BaseModel):
 
 
 @router.post("/layouts/{layout_id}/take-in", response_model=Taken)
-async def take(
+def take(
     layout_id: str,
-    request: Request,
+    data: Content,
     kind: FileKind,
     store: StoreUsed,
     worked: WorkedUsed,
@@ -210,23 +197,26 @@ async def take(
     layers: Annotated[list[str] | None, Query(max_length=500)] = None,
     mm_per_unit: MmPerUnit = None,
     tolerance: Annotated[float, Query(ge=0, le=200, allow_inf_nan=False)] = 5.0,
-    use: str = "main",
+    use: TrackUse = "main",
     code: Annotated[int, Query(ge=25, le=400)] = 83,
 ) -> Response:
     """Take the lines of chosen layers in as joined track, as one change."""
-    drawing = READERS[kind](await _body(request, 20_000_000), mm_per_unit)
+    drawing = READERS[kind](data, mm_per_unit)
     lines = [x for x in drawing.lines if not layers or x.layer in layers or kind == "csv"]
     if not lines:
         raise HTTPException(422, "There is nothing to take: no lines on those layers.")
-    like = Like.model_validate({"use": use, "code": code}).model_dump()
-    current = store.get(layout_id)
-    sheet, report = Sheet(current.layout), Report()
-    for why, count in drawing.left_out.items():
-        report.leave(why, count)
-    take_in(sheet, lines, tolerance, like, report)
-    revision = store.change(
-        layout_id, current.number, sheet.patch(), f"Take in {report.tracks} tracks from a {kind.upper()} file"
-    )
+    like = Like(use=use, code=code).model_dump()
+    report = Report()
+
+    def taken_in(current: Revision) -> tuple[list[dict[str, Any]], str]:
+        nonlocal report
+        sheet, report = Sheet(current.layout), Report()
+        for why, count in drawing.left_out.items():
+            report.leave(why, count)
+        take_in(sheet, lines, tolerance, like, report)
+        return sheet.patch(), f"Take in {report.tracks} tracks from a {kind.upper()} file"
+
+    revision = change_newest(store, layout_id, taken_in)
     after = whole_change(revision, worked, scene)
     taken = Taken(
         tracks=report.tracks,

@@ -1,10 +1,23 @@
-"""How a file goes out."""
+"""How a file comes in and goes out."""
 
 from __future__ import annotations
 
-from fastapi import Response
+from typing import Annotated
+
+from fastapi import Depends, HTTPException, Request, Response
 
 
 def download(content: str | bytes, media: str, name: str) -> Response:
     """A file to keep, under a name of its own."""
     return Response(content, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+async def _content(request: Request) -> bytes:
+    data = await request.body()
+    if not data:
+        raise HTTPException(422, "The file is empty.")
+    return data
+
+
+Content = Annotated[bytes, Depends(_content)]
+"""The body of a request, as it came."""

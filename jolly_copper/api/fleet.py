@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
 from jolly_copper.api import shapes
-from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, changed, known_scene
+from jolly_copper.api.files import Content
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, changed, known_scene
 from jolly_copper.core.circuits.loads import train_amps
 from jolly_copper.core.materials.engines import starting_values
 from jolly_copper.core.quantities import print_current
 from jolly_copper.exchange.fleet import fleet_csv, read_fleet
+from jolly_copper.store import Revision
 
 router = APIRouter(prefix="/api")
 
@@ -133,14 +135,11 @@ def fleet_file(layout_id: str, store: StoreUsed) -> Response:
 
 
 @router.post("/layouts/{layout_id}/fleet", response_model=shapes.Changed)
-async def take_fleet(
-    layout_id: str, request: Request, store: StoreUsed, worked: WorkedUsed, scene: Scene = None
-) -> Response:
+def take_fleet(layout_id: str, data: Content, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """Take a fleet file in, as one change: known ids are changed, others are new."""
-    data = await request.body()
-    if not data:
-        raise HTTPException(422, "The file is empty.")
-    current = store.get(layout_id)
-    patch = read_fleet(data, current.layout)
-    revision = store.change(layout_id, current.number, patch, f"Take in a fleet of {len(patch)} rows")
-    return changed(revision, worked, scene)
+
+    def fleet_of(current: Revision) -> tuple[list[dict[str, Any]], str]:
+        patch = read_fleet(data, current.layout)
+        return patch, f"Take in a fleet of {len(patch)} rows"
+
+    return changed(change_newest(store, layout_id, fleet_of), worked, scene)

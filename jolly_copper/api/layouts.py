@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, HTTPException, Query, Response
@@ -10,13 +11,14 @@ from pydantic import BaseModel, Field
 
 from jolly_copper.api import answering, shapes
 from jolly_copper.api.files import download
-from jolly_copper.api.used import IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
+from jolly_copper.api.used import TRIES, IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.rules import rule_catalogue
 from jolly_copper.core.layout.saved import read_saved
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
-from jolly_copper.store import Store
+from jolly_copper.store import NameTaken, NotFound, Revision, Store, TooBusy
 
 router = APIRouter(prefix="/api")
 
@@ -47,7 +49,7 @@ class HistoryRow(BaseModel):
 
 
 def _based_on(if_match: str | None) -> int:
-    match = re.fullmatch(r'(?:W/)?("?)(\d+)\1', (if_match or "").strip())
+    match = re.fullmatch(r'(?:W/)?("?)([0-9]{1,18})\1', (if_match or "").strip())
     if not match:
         raise HTTPException(428, "Say which revision this change is based on, in an If-Match header.")
     return int(match[2])
@@ -62,14 +64,18 @@ def list_layouts(store: StoreUsed) -> list[ListedLayout]:
 def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.State:
     """Take in a layout file. Refused with a path and a sentence for each thing wrong."""
     layout = read_saved(document)
-    return answering.state(store.add(free_id(store, layout.name), layout))
+    return answering.state(add_under_free_id(store, layout))
 
 
-def free_id(store: Store, name: str) -> str:
-    """An id for a layout of this name that no other has."""
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:30] or "layout"
-    taken = {row["id"] for row in store.layouts()}
-    return next(n for k in range(1, 10000) if (n := base if k == 1 else f"{base}-{k}") not in taken)
+def add_under_free_id(store: Store, layout: Layout) -> Revision:
+    """Store a new layout under an id of its name that no other has, whoever adds one of the same name meanwhile."""
+    base = re.sub(r"[^a-z0-9]+", "-", layout.name.lower()).strip("-")[:30] or "layout"
+    for _ in range(TRIES):
+        taken = {row["id"] for row in store.layouts()}
+        free = next(n for k in range(1, len(taken) + 2) if (n := base if k == 1 else f"{base}-{k}") not in taken)
+        with suppress(NameTaken):
+            return store.add(free, layout)
+    raise TooBusy("Many layouts of this name are being added at once. Try again in a moment.")
 
 
 @router.post("/demo", status_code=201)
@@ -77,7 +83,7 @@ def add_demo(store: StoreUsed) -> shapes.State:
     """Add the demo railroad to this club file, or answer the one already there."""
     try:
         return answering.state(store.add("gannet-bay", gannet_bay()))
-    except ValueError:
+    except NameTaken:
         return answering.state(store.get("gannet-bay"))
 
 
@@ -110,9 +116,16 @@ def redo(
 
 
 @router.get("/layouts/{layout_id}/history")
-def history(layout_id: str, store: StoreUsed) -> list[HistoryRow]:
-    store.get(layout_id)
-    return [HistoryRow(**row) for row in store.history(layout_id)]
+def history(
+    layout_id: str,
+    store: StoreUsed,
+    before: Annotated[int | None, Query(ge=1, le=2**62, description="Changes before this one.")] = None,
+    most: Annotated[int, Query(ge=1, le=500)] = 200,
+) -> list[HistoryRow]:
+    """A page of the history, newest first."""
+    if not store.newest(layout_id):
+        raise NotFound(f"There is no layout {layout_id}.")
+    return [HistoryRow(**row) for row in store.history(layout_id, most, before)]
 
 
 @router.get("/layouts/{layout_id}/answers", response_model=shapes.Answers)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Annotated, Any
 
 from fastapi import Depends, Header, Query, Request, Response
 from pydantic import BaseModel
 
 from jolly_copper.api import answering, shapes
 from jolly_copper.api.worked import Worked
-from jolly_copper.store import Revision, Store
+from jolly_copper.store import Conflict, Revision, Store, TooBusy
 
 
 def _store(request: Request) -> Store:
@@ -30,6 +32,30 @@ def known_scene(revision: Revision, scene: str | None) -> str | None:
     """The scene asked for when it exists, else the layout's first."""
     scenes = revision.layout.scenes
     return scene if scene in scenes else next(iter(scenes), None)
+
+
+TRIES = 6
+"""Another program may save between reading and saving; within this one a turn keeps others waiting."""
+
+
+def change_newest(
+    store: Store, layout_id: str, work: Callable[[Revision], tuple[list[dict[str, Any]], str]]
+) -> Revision:
+    """Make a change that fits whatever the newest state is.
+
+    Args:
+        work: given the newest revision, the patch and what it is in a few words.
+
+    Raises:
+        TooBusy: others were quicker again and again.
+    """
+    with store.turn(layout_id):
+        for _ in range(TRIES):
+            current = store.get(layout_id)
+            patch, summary = work(current)
+            with suppress(Conflict):
+                return store.change(layout_id, current.number, patch, summary)
+    raise TooBusy("Another program keeps changing this layout. Try again in a moment.")
 
 
 def as_json(shape: BaseModel) -> Response:

@@ -113,7 +113,11 @@ class ClubFile:
                     db.close()
 
     def _connect(self) -> sqlite3.Connection:
-        db = sqlite3.connect(self.path, timeout=10, isolation_level=None, check_same_thread=False)
+        # In memory, all connections of this file share one; it goes with the last of them.
+        name = f"file:{id(self)}?mode=memory&cache=shared" if self.path == ":memory:" else self.path
+        db = sqlite3.connect(
+            name, timeout=10, isolation_level=None, check_same_thread=False, uri=self.path == ":memory:"
+        )
         try:
             db.execute("PRAGMA journal_mode = WAL")
             db.execute("PRAGMA synchronous = FULL")

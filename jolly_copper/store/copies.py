@@ -22,7 +22,7 @@ from jolly_copper.store.layouts import Store
 from jolly_copper.store.revision import NotFound
 
 PAGES_AT_ONCE = 2000
-COPY = re.compile(r"[\w.-]+-(?:\d{4}-\d{2}-\d{2}|before-restore-\d{8}-\d{6})\.sqlite3")
+COPY = re.compile(r"[\w.-]+-(?:\d{4}-\d{2}-\d{2}|(?:before-restore|backup)-\d{8}-\d{6})\.sqlite3")
 NIGHTLY = re.compile(r"-(\d{4}-\d{2}-\d{2})\.sqlite3$")
 LOOK_AGAIN_S = 900.0
 
@@ -184,6 +184,30 @@ def restore(store: Store, copy: Path) -> Path:
     with told_in_words(), closing(sqlite3.connect(f"file:{_quoted(copy)}?mode=ro", uri=True)) as source:
         store.file.exchange(source)
     store.forget()
+    return kept
+
+
+def put_back_damaged(path: Path, copy: Path) -> Path:
+    """Put a copy in the place of a club file that cannot be opened any more, while no program has it open.
+
+    Returns:
+        Where the damaged file is kept.
+
+    Raises:
+        FileTrouble: the copy is not sound; nothing is changed then.
+    """
+    checked = check_file(copy)
+    if checked.problems or not checked.layouts:
+        raise FileTrouble(f"{copy.name} is not put back, for it is not sound.")
+    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
+    kept = path.with_name(f"{path.stem}-damaged-{stamp}.sqlite3")
+    try:
+        for end in ("", "-wal", "-shm"):
+            if Path(f"{path}{end}").exists():
+                os.replace(f"{path}{end}", f"{kept}{end}")
+    except OSError as error:
+        raise FileTrouble(f"{path} cannot be set aside: {error.strerror or error}.") from None
+    backup(copy, path)
     return kept
 
 

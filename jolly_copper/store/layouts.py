@@ -27,9 +27,11 @@ from jolly_copper.core.layout.saved import read_saved, read_saved_told
 from jolly_copper.store.club_file import ClubFile, FileTrouble
 from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked
 from jolly_copper.store.migrations import MIGRATIONS
-from jolly_copper.store.revision import Conflict, NotFound, Read, Revision, Row, Top, mark_of, now
+from jolly_copper.store.revision import Conflict, NameTaken, NotFound, Read, Revision, Row, Top, mark_of, now
 from jolly_copper.store.turns import Turns
 
+PACKS_BY = 12
+"""A document takes about so many times the bytes it takes in the file."""
 KEPT_BYTES = 4_000_000
 """Documents kept read, by their bytes as JSON; in memory each takes some ten times that."""
 
@@ -96,14 +98,14 @@ class Store:
         """Store a new layout as its change 1.
 
         Raises:
-            ValueError: there is a layout of that id.
+            NameTaken: there is a layout of that id.
         """
         data = layout.model_dump(mode="json")
         if self.prove is not None:
             self.prove(layout, mark_of(data)[0])
         with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
-                raise ValueError(f"There is already a layout called {layout_id}.")
+                raise NameTaken(f"There is already a layout called {layout_id}.")
             db.execute("INSERT INTO layout VALUES (?, ?, ?)", (layout_id, layout.name, now()))
             row = Row(layout_id, 1, "new", "New layout", [], None, None, None, None)
             self._insert(db, row, data, None)
@@ -146,6 +148,20 @@ class Store:
         if row is None:
             raise NotFound("That picture is not in this club file; drop it in again.")
         return row[0], row[1]
+
+    def size(self, layout_id: str) -> int:
+        """About how many bytes of JSON the newest document has; 0 when there is no such layout."""
+        with self._lock:
+            for key in reversed(self._read):
+                if key[0] == layout_id:
+                    return self._read[key].size
+        with self.reading() as db:
+            row = db.execute(
+                "SELECT max(length(document)) FROM (SELECT document FROM revision WHERE layout = ? "
+                f"ORDER BY number DESC LIMIT {WHOLE_EVERY})",
+                (layout_id,),
+            ).fetchone()
+        return PACKS_BY * (row[0] or 0)
 
     def newest(self, layout_id: str) -> int:
         """Number of the newest change; 0 when there is no such layout."""

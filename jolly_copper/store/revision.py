@@ -16,6 +16,10 @@ class NotFound(LookupError):
     """No such layout, or no such revision of it."""
 
 
+class NameTaken(ValueError):
+    """There is a layout of that id already."""
+
+
 class Conflict(Exception):
     """Somebody else saved first. Carries the newer revision."""
 

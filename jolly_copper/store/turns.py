@@ -7,7 +7,7 @@ from collections import deque
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-MOST_WAITING = 40
+MOST_WAITING = 24
 PATIENCE_S = 30.0
 
 

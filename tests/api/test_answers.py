@@ -128,7 +128,11 @@ def test_facts_of_a_revision_are_worked_out_once(demo: Layout, monkeypatch: pyte
     for n in range(12):
         revision = store.change("x", revision.number, [{"op": "replace", "path": "/notes", "value": str(n)}], "n")
         worked.facts(revision, None)
-    assert len(calls) == 13 and len(worked._facts) == 8, "the oldest are let go"
+    assert len(calls) == 13
+    monkeypatch.setattr(worked_module, "KEPT_BYTES", 3 * worked_module._weight(real(revision.layout)) + 10)
+    before = store.get("x", 2)
+    worked.facts(before, "other")
+    assert len(worked._kept) == 3, "the oldest are let go"
     store.close()
 
 

@@ -28,7 +28,7 @@ def client(tmp_path: Path, demo: Layout) -> Iterator[TestClient]:
     (web / "index.html").write_text("<title>Jolly Copper</title>")
     (web / "assets" / "app-12345678.js").write_text("1")
     (tmp_path / "secret").write_text("no")
-    with TestClient(create_app(store, web)) as found:
+    with TestClient(create_app(store, web), base_url="http://localhost") as found:
         yield found
     store.close()
 
@@ -157,7 +157,7 @@ def test_a_huge_body_is_refused(client: TestClient) -> None:
 
 
 def test_other_names_for_this_machine_are_not_answered(client: TestClient) -> None:
-    assert client.get("/api/layouts", headers={"host": "evil.example"}).status_code == 400
+    assert client.get("/api/layouts", headers={"host": "evil.example"}).status_code == 421
 
 
 def test_the_page_and_nothing_outside_it(client: TestClient) -> None:

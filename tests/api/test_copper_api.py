@@ -25,7 +25,7 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     for kind in ("runs", "terminals", "devices"):
         d.data[kind].clear()
     store.add("unpowered", d.plain())
-    with TestClient(create_app(store)) as client:
+    with TestClient(create_app(store), base_url="http://localhost") as client:
         yield client
     store.close()
 
@@ -77,7 +77,7 @@ def test_nonsense_is_refused(client: TestClient, url: str) -> None:
 def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Path) -> None:
     store = Store(tmp_path / "signal.sqlite3")
     store.add("demo", gannet_bay())
-    with TestClient(create_app(store)) as client:
+    with TestClient(create_app(store), base_url="http://localhost") as client:
         got = client.get("/api/layouts/demo/signal?run=W1").json()
         assert got["label"] == "W1" and "through zero" in got["verdict"] and len(got["rows"]) == 8
         (here,) = [r for r in got["rows"] if r["here"]]

@@ -16,11 +16,14 @@ from jolly_copper.store import Store
 PNG = b"\x89PNG\r\n\x1a\n" + bytes(40)
 
 
+AS_FILE = {"content-type": "application/octet-stream"}
+
+
 @pytest.fixture
 def client(tmp_path: Path) -> TestClient:
     store = Store(tmp_path / "club.sqlite3")
     store.add("gannet-bay", gannet_bay())
-    return TestClient(create_app(store))
+    return TestClient(create_app(store), base_url="http://localhost")
 
 
 def new(client: TestClient, **more: Any) -> str:
@@ -104,21 +107,21 @@ def test_a_dxf_drawing_can_be_drawn_over(client: TestClient) -> None:
 )
 def test_plans_out_and_in_again(client: TestClient, name: str, kind: str, layer: str | None) -> None:
     data = client.get(f"/api/layouts/gannet-bay/plan-files/{name}").content
-    looked = client.post(f"/api/take-in/look?kind={kind}", content=data).json()
+    looked = client.post(f"/api/take-in/look?kind={kind}", content=data, headers=AS_FILE).json()
     assert looked["lines"] >= 53 and (layer is None or layer in {x["name"] for x in looked["layers"]})
     i = new(client)
     query = f"kind={kind}" + (f"&layers={layer}" if layer else "")
-    took = client.post(f"/api/layouts/{i}/take-in?{query}", content=data).json()
+    took = client.post(f"/api/layouts/{i}/take-in?{query}", content=data, headers=AS_FILE).json()
     assert took["tracks"] == 53 and took["turnouts"] == 24 and took["changed"]["state"]["revision"] == 2
     assert [c["kind"] for c in client.get(f"/api/layouts/{i}/rails").json()["conflicts"]] == ["balloon loop", "wye"]
 
 
 def test_files_that_cannot_be_taken_say_why(client: TestClient) -> None:
     for kind in ("dxf", "svg", "csv"):
-        got = client.post(f"/api/take-in/look?kind={kind}", content=b"\x00garbage")
+        got = client.post(f"/api/take-in/look?kind={kind}", content=b"\x00garbage", headers=AS_FILE)
         assert got.status_code == 422 and got.json()["message"].endswith(".")
     data = client.get("/api/layouts/gannet-bay/plan-files/plan.dxf").content
-    got = client.post("/api/layouts/gannet-bay/take-in?kind=dxf&layers=NONE", content=data)
+    got = client.post("/api/layouts/gannet-bay/take-in?kind=dxf&layers=NONE", content=data, headers=AS_FILE)
     assert got.status_code == 422 and "no lines on those layers" in got.json()["message"]
     assert client.get("/api/layouts/gannet-bay/plan-files/plan.exe").status_code == 404
 

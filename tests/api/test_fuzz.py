@@ -53,7 +53,9 @@ PATHS = sorted(set(_paths(json.loads(small().model_dump_json()))))
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     store = Store(tmp_path_factory.mktemp("fuzz") / "club.sqlite3")
     store.add("small", small())
-    with TestClient(create_app(store, Path("/nowhere")), raise_server_exceptions=False) as found:
+    with TestClient(
+        create_app(store, Path("/nowhere")), base_url="http://localhost", raise_server_exceptions=False
+    ) as found:
         yield found
     store.close()
 

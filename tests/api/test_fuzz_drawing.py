@@ -138,7 +138,7 @@ def some_act(rng: random.Random, d: dict[str, Any]) -> dict[str, Any]:
 def test_whatever_is_drawn_every_answer_comes(tmp_path: Path, seed: int) -> None:
     store = Store(tmp_path / "club.sqlite3")
     store.add("g", gannet_bay())
-    client, rng, done = TestClient(create_app(store)), random.Random(seed), 0
+    client, rng, done = TestClient(create_app(store), base_url="http://localhost"), random.Random(seed), 0
     for n in range(ACTS):
         document = client.get("/api/layouts/g").json()["document"]
         got = client.post("/api/layouts/g/draw", json={"act": some_act(rng, document)})

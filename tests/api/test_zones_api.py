@@ -20,7 +20,7 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     store = Store(tmp_path / "club.sqlite3")
     store.add("gannet-bay", gannet_bay())
     store.add("undivided", undivided_bay())
-    with TestClient(create_app(store)) as client:
+    with TestClient(create_app(store), base_url="http://localhost") as client:
         yield client
     store.close()
 

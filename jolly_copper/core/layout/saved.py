@@ -56,6 +56,8 @@ def _set_right(data: Any, problems: list[Problem], told: list[str]) -> Any:
     mended = copy.deepcopy(data)
     layout: Layout | None = None
     for problem in problems:
+        if "/" not in problem.path:
+            return None  # it is no layout at all
         *way, field = problem.path.split("/")[1:]
         thing = mended
         for step in way:

@@ -1,0 +1,201 @@
+"""Heavy requests are answered apart: by the same application in a process of its own, within limits, and no longer
+than somebody waits.
+
+Which are heavy is said here, in one table. A file that hangs its reader or fills its memory costs whoever sent it a
+sentence, and nobody else anything.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import pickle
+import re
+import signal
+from collections.abc import Callable, MutableMapping
+from contextlib import suppress
+from typing import Any
+
+from starlette.requests import ClientDisconnect
+
+from jolly_copper.api.mother import ASK, BEGIN, BODY, HEAD, INSIDE, Application, Limits, Mother, Scope, frame
+from jolly_copper.api.rim import say
+
+MB = 1_000_000
+FILE = Limits(
+    8.0,
+    260 * MB,
+    "This file takes longer or more memory to read than any track plan does, so reading it was stopped. Save the track "
+    "layers alone and try again.",
+)
+PAPER = Limits(60.0, 400 * MB, "Making this took more time or memory than it may, so it was stopped.")
+LONG = Limits(600.0, 800 * MB, "Working this out took more time or memory than it may, so it was stopped.")
+LARGE = 400_000
+"""Bytes of JSON from which a layout's findings and tables are worked out apart as well: twice the signalled demo. A smaller
+one takes as long to pass out as to work out."""
+ONE = r"^/api/layouts/[^/]+/"
+HEAVY: tuple[tuple[str, str, Limits], ...] = (
+    ("POST", r"^/api/pictures$", FILE),
+    ("POST", r"^/api/take-in/look$", FILE),
+    ("POST", r"^/api/layouts$", FILE),
+    ("POST", ONE + r"(take-in|fleet)$", FILE),
+    ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg)$", PAPER),
+    ("GET", ONE + r"files/(book|change-order|labels)\.csv$", PAPER),
+    ("GET", ONE + r"plan-files/", PAPER),
+    ("GET", ONE + r"book$", PAPER),
+    ("GET", ONE + r"(laying|sizing|division|session|blocking|signalling|dead-track|reversing|change-order)$", LONG),
+    ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
+)
+WHEN_LARGE = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|what-if|files/.*)$")
+PLACES = 4
+"""Heavy requests worked on at once; the others wait."""
+MOST_WAITING = 40
+
+_HEAVY = tuple((method, re.compile(path), limits) for method, path, limits in HEAVY)
+
+
+def limits_of(method: str, path: str, large: Callable[[str], bool]) -> Limits | None:
+    """What a request may take apart; None where it is answered here.
+
+    Args:
+        large: tells whether the layout of an id is large.
+    """
+    for its_method, pattern, limits in _HEAVY:
+        if method == its_method and pattern.match(path):
+            return limits
+    if method == "GET" and WHEN_LARGE.match(path) and large(path.split("/")[3]):
+        return LONG
+    return None
+
+
+class Apart:
+    """ASGI middleware: passes heavy requests to children of `mother`, all others on.
+
+    Args:
+        app: what answers here.
+        mother: gives the mother process; None where there is none, and everything is answered here.
+        large: tells whether the layout of an id is large.
+    """
+
+    def __init__(self, app: Application, mother: Callable[[], Mother | None], large: Callable[[str], bool]) -> None:
+        self._application, self._mother, self._large = app, mother, large
+        self._places = asyncio.Semaphore(PLACES)
+        self._waiting = 0
+
+    async def __call__(self, scope: Scope, receive: Any, send: Any) -> None:
+        mother = self._mother() if scope["type"] == "http" else None
+        limits = limits_of(scope["method"], scope["path"], self._large) if mother is not None else None
+        if mother is None or limits is None:
+            await self._application(scope, receive, send)
+            return
+        try:
+            body = await _whole(receive)
+        except ClientDisconnect:
+            return
+        gone = asyncio.create_task(_hung_up(receive))
+        try:
+            if self._waiting >= MOST_WAITING:
+                await say(send, 429, "Much is being worked out just now. Try again in a moment.")
+                return
+            self._waiting += 1
+            try:
+                place = asyncio.create_task(self._places.acquire())
+                await asyncio.wait({place, gone}, return_when=asyncio.FIRST_COMPLETED)
+            finally:
+                self._waiting -= 1
+            if gone.done() and not place.done():
+                place.cancel()
+                return
+            await place
+            try:
+                await _through_a_child(mother, scope, body, limits, send, gone)
+            finally:
+                self._places.release()
+        finally:
+            gone.cancel()
+
+
+async def _whole(receive: Any) -> bytes:
+    parts = []
+    while True:
+        message = await receive()
+        if message["type"] == "http.disconnect":
+            raise ClientDisconnect
+        parts.append(message.get("body", b""))
+        if not message.get("more_body", False):
+            return b"".join(parts)
+
+
+async def _hung_up(receive: Any) -> None:
+    while (await receive())["type"] != "http.disconnect":
+        pass
+
+
+def _plain(scope: MutableMapping[str, Any]) -> dict[str, Any]:
+    """What of a request can be passed on."""
+    keys = ("type", "asgi", "http_version", "method", "scheme", "path", "raw_path", "query_string", "root_path")
+    kept = {k: scope[k] for k in (*keys, "headers", "client", "server") if k in scope}
+    return kept | {
+        "headers": [(bytes(k), bytes(v)) for k, v in scope["headers"]],
+        "state": {},
+        "extensions": {INSIDE: {}},
+    }
+
+
+async def _through_a_child(
+    mother: Mother, scope: Scope, body: bytes, limits: Limits, send: Any, gone: asyncio.Task[None]
+) -> None:
+    line = mother.child()
+    line.setblocking(False)
+    pid: int | None = None
+    begun = streams = False
+    try:
+        reader, writer = await asyncio.open_connection(sock=line, limit=1 << 22)
+        answer = asyncio.create_task(_first(reader))
+        asked = frame(ASK, pickle.dumps((_plain(scope), body, limits)))
+        until = asyncio.get_running_loop().time() + limits.seconds
+        while True:
+            left = until - asyncio.get_running_loop().time()
+            await asyncio.wait({answer, gone}, timeout=max(left, 0), return_when=asyncio.FIRST_COMPLETED)
+            if gone.done() and not answer.done():
+                return
+            if not answer.done():
+                raise TimeoutError
+            kind, data = answer.result()
+            if kind == ASK:
+                pid = os.pidfd_open(int.from_bytes(data))
+                writer.write(asked)
+            elif kind == BEGIN:
+                status, headers = pickle.loads(data)
+                streams = any(v.startswith(b"application/x-ndjson") for k, v in headers if k == b"content-type")
+                begun = True
+                await send({"type": "http.response.start", "status": status, "headers": headers})
+            else:
+                await send({"type": "http.response.body", "body": data, "more_body": kind == BODY})
+                if kind != BODY:
+                    return
+            answer = asyncio.create_task(_next(reader))
+    except (TimeoutError, asyncio.IncompleteReadError, ConnectionError, ProcessLookupError):
+        if not begun:
+            await say(send, 422, limits.said)
+        else:
+            trouble = json.dumps({"trouble": limits.said}).encode() + b"\n" if streams else b""
+            await send({"type": "http.response.body", "body": trouble, "more_body": False})
+    finally:
+        answer.cancel()
+        if pid is not None:
+            with suppress(ProcessLookupError):
+                signal.pidfd_send_signal(pid, signal.SIGKILL)
+            os.close(pid)
+        writer.close()
+
+
+async def _first(reader: asyncio.StreamReader) -> tuple[int, bytes]:
+    """The child's number."""
+    return ASK, await reader.readexactly(4)
+
+
+async def _next(reader: asyncio.StreamReader) -> tuple[int, bytes]:
+    size, kind = HEAD.unpack(await reader.readexactly(HEAD.size))
+    return kind, await reader.readexactly(size)
