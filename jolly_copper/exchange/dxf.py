@@ -19,9 +19,9 @@ from jolly_copper.core.drawing.taking_in import Line
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.exchange.before import MOST_ENTITIES, TOO_MANY, look_over_dxf
 from jolly_copper.exchange.cells import FileRefused
 
-MOST_ENTITIES = 20_000
 MOST_VERTICES = 400
 FARTHEST_MM = 1e6
 FLATTEN_MM = 2.0
@@ -55,8 +55,7 @@ def read_dxf(data: bytes, mm_per_unit: float | None = None) -> Drawing:
     if head.startswith(b"AutoCAD Binary DXF"):
         raise FileRefused("This is a binary DXF file; save it as text DXF.")
     text = data.decode("utf-8", errors="replace")
-    if text.count("\n  0\n") + text.count("\r\n  0\r\n") > 4 * MOST_ENTITIES or len(data) > 20_000_000:
-        raise FileRefused(f"This drawing is far larger than a track plan (over {MOST_ENTITIES} things).")
+    look_over_dxf(text)
     try:
         document = read(io.StringIO(text))
         own = UNITS.get(int(document.header.get("$INSUNITS", 0)))
@@ -68,10 +67,7 @@ def read_dxf(data: bytes, mm_per_unit: float | None = None) -> Drawing:
         for entity in _opened(document.modelspace(), 0):
             seen += 1
             if seen > MOST_ENTITIES:
-                raise FileRefused(
-                    f"This drawing has over {MOST_ENTITIES} things; a track plan has far fewer. Save the track layers "
-                    f"alone."
-                )
+                raise FileRefused(TOO_MANY)
             kind = entity.dxftype()
             if kind not in CURVES:
                 left_out[kind.lower()] += 1
@@ -110,8 +106,12 @@ def _opened(entities: Any, depth: int) -> Iterator[Any]:
 def _bends(entity: Any, unit: float) -> tuple[Bend, ...] | None:
     if entity.dxftype() == "ARC":
         return _arc(entity, unit)
-    points = [(p.x * unit, -p.y * unit) for p in make_path(entity).flattening(FLATTEN_MM / unit)]
-    return as_path(points)
+    drawn = make_path(entity)
+    farthest = FARTHEST_MM / unit
+    # Looked at before it is drawn out: a circle of 10¹⁵ mm would take as many points as there is memory.
+    if not all(abs(c) <= farthest for v in drawn.control_vertices() for c in (v.x, v.y)):
+        return None
+    return as_path([(p.x * unit, -p.y * unit) for p in drawn.flattening(FLATTEN_MM / unit)])
 
 
 def as_path(points: list[tuple[float, float]]) -> tuple[Bend, ...] | None:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import io
+import itertools
 import math
 from collections import Counter
 from html import escape
 from typing import Any
-from xml.etree.ElementTree import ParseError
+from xml.etree.ElementTree import ParseError, tostring
 
 import svgelements
 from defusedxml.common import DefusedXmlException
@@ -18,8 +19,9 @@ from jolly_copper.core.drawing.taking_in import Line
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
+from jolly_copper.exchange.before import look_over_svg
 from jolly_copper.exchange.cells import FileRefused
-from jolly_copper.exchange.dxf import FLATTEN_MM, MOST_ENTITIES, Drawing, as_path
+from jolly_copper.exchange.dxf import FARTHEST_MM, FLATTEN_MM, Drawing, as_path
 
 
 def read_svg(data: bytes, mm_per_unit: float | None = None) -> Drawing:
@@ -38,15 +40,11 @@ def read_svg(data: bytes, mm_per_unit: float | None = None) -> Drawing:
         raise FileRefused(
             "This SVG declares entities or a document type; a drawing needs neither, so it is not opened."
         ) from None
-    except (ParseError, ValueError, RecursionError):
+    except (ParseError, ValueError, LookupError, RecursionError):
         raise FileRefused("This cannot be read as SVG.") from None
     if not str(root.tag).endswith("svg"):
         raise FileRefused("This is XML but not SVG.")
-    names = Counter(str(e.tag).rsplit("}", 1)[-1] for e in root.iter())
-    if sum(names.values()) > MOST_ENTITIES:
-        raise FileRefused(
-            f"This drawing has over {MOST_ENTITIES} things; a track plan has far fewer. Save the track layers alone."
-        )
+    names = look_over_svg(root)
     unit = mm_per_unit or 25.4 / 96
     lines: list[Line] = []
     layers: Counter[str] = Counter()
@@ -54,7 +52,7 @@ def read_svg(data: bytes, mm_per_unit: float | None = None) -> Drawing:
         {k: n for k, n in names.items() if k in ("text", "image", "use", "style", "script", "foreignObject")}
     )
     try:
-        drawing = svgelements.SVG.parse(io.BytesIO(data), reify=True)
+        drawing = svgelements.SVG.parse(io.BytesIO(tostring(root)), reify=True)
         for shape, layer in _shapes(drawing, ""):
             for part in svgelements.Path(shape).as_subpaths():
                 path = as_path([(x * unit, y * unit) for x, y in _points(svgelements.Path(part), unit)])
@@ -100,11 +98,22 @@ def _points(path: Any, unit: float) -> list[tuple[float, float]]:
             continue
         steps = 1
         if not isinstance(segment, svgelements.Line | svgelements.Close):
-            length = float(segment.length(error=1e-3)) * unit
+            length = _longest(segment) * unit
+            if not length < FARTHEST_MM * 8:
+                return []
             steps = max(4, min(60, math.ceil(length / max(FLATTEN_MM * 20, 1))))
         first = 0 if not found else 1
         found += [(float(p.x), float(p.y)) for p in (segment.point(k / steps) for k in range(first, steps + 1))]
     return found
+
+
+def _longest(segment: Any) -> float:
+    """A length that a curve does not exceed: along its control points, or round its ellipse. The true one is an integral."""
+    if isinstance(segment, svgelements.Arc):
+        return abs(float(segment.sweep)) * max(abs(float(segment.rx)), abs(float(segment.ry)))
+    ends = [segment.start, getattr(segment, "control", None), getattr(segment, "control1", None)]
+    along = [p for p in (*ends, getattr(segment, "control2", None), segment.end) if p is not None]
+    return sum(math.hypot(b.x - a.x, b.y - a.y) for a, b in itertools.pairwise(along))
 
 
 def write_svg(layout: Layout) -> str:

@@ -162,7 +162,7 @@ OUTSIDE = b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&
         (read_dxf, b"hello", "cannot be read as DXF"),
         (read_dxf, b"", "cannot be read as DXF"),
         (read_dxf, b"AutoCAD Binary DXF\r\n\x1a\x00", "binary DXF"),
-        (read_dxf, b"  0\nSECTION\n  2\nENTITIES\n" + b"  0\nLINE\n  8\n0\n" * 90_000, "far larger than a track plan"),
+        (read_dxf, b"  0\nSECTION\n  2\nENTITIES\n" + b"  0\nLINE\n  8\n0\n" * 90_000, "20000 things"),
         (read_tracks, b"a,b\n1,2\n", "must name the columns"),
         (read_tracks, b"name,points\nX,1 nan; 2 3\n", "Row 2.*not a place on the plan"),
         (read_tracks, b"name,points\nX,1 1e300; 2 3\n", "not a place on the plan"),

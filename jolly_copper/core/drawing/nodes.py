@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, new_node, unit
@@ -59,15 +60,16 @@ def make_turnout(
     heading: tuple[float, float],
     leaving: tuple[float, float],
     frog: str,
+    ends: Sequence[tuple[str, str]] | None = None,
 ) -> str:
     """Make a joint a turnout: its points and through ends, which way the through leg and the diverging leg leave.
 
-    Answers the node's new id.
+    Answers the node's new id. ends: all track ends there, where they are known already.
     """
     _port(sheet, points)["port"] = "points"
     if through is not None:
         _port(sheet, through)["port"] = "through"
-    name = _rename(sheet, node_id, "turnout")
+    name = _rename(sheet, node_id, "turnout", ends)
     hand = "right" if _cross(heading, leaving) > 0 else "left"
     sheet["nodes"][name].update(kind="turnout", name=name, hand=hand, frog=frog, lies="through")
     return name
@@ -111,11 +113,11 @@ def _port(sheet: Sheet, end: tuple[str, str]) -> dict[str, Any]:
     return sheet["tracks"][end[0]][end[1]]  # type: ignore[no-any-return]
 
 
-def _rename(sheet: Sheet, node_id: str, kind: str) -> str:
+def _rename(sheet: Sheet, node_id: str, kind: str, ends: Sequence[tuple[str, str]] | None = None) -> str:
     """Give a node the id its new kind goes by, and tell the tracks."""
     name = sheet.free("nodes", NAMED[kind])
     sheet["nodes"][name] = sheet["nodes"].pop(node_id)
-    for track, end in sheet.ends_at(node_id):
+    for track, end in sheet.ends_at(node_id) if ends is None else ends:
         sheet["tracks"][track][end]["node"] = name
     return name
 

@@ -10,7 +10,7 @@ from jolly_copper.core.layout.changes import difference
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import Polyline, draw
-from jolly_copper.core.layout.ids import next_id
+from jolly_copper.core.layout.ids import next_number
 from jolly_copper.core.layout.reading import MEASURED_IN, read_layout
 
 ON_TRACK = ("gaps", "sections", "feeders", "signals", "measured")
@@ -27,6 +27,10 @@ class Sheet:
     def __init__(self, layout: Layout) -> None:
         self._before: dict[str, Any] = layout.model_dump(mode="json")
         self.data: dict[str, Any] = layout.model_dump(mode="json")
+        self._given: dict[tuple[str, str], tuple[int, int]] = {}
+        self._names: set[str] | None = None
+        self._counted: dict[str, int] = {}
+        self._drawn: dict[tuple[tuple[float, float, float | None], ...], Polyline] = {}
 
     def __getitem__(self, kind: str) -> dict[str, Any]:
         return self.data[kind]  # type: ignore[no-any-return]
@@ -48,8 +52,30 @@ class Sheet:
         return read_layout(self.data)
 
     def free(self, kind: str, prefix: str) -> str:
-        """The next free id with this prefix and a number."""
-        return next_id(self[kind], prefix)
+        """The next free id with this prefix and a number.
+
+        Looked for among all only when more than the last one given has changed: thousands of lines are taken in at once.
+        """
+        count, number = self._given.get((kind, prefix), (-1, 0))
+        things = self[kind]
+        there = f"{prefix}{number}" in things
+        if len(things) in (count, count + 1) and there:
+            number += 1  # it was put there, and at most one other thing went
+        elif len(things) != count:
+            number = next_number(things, prefix)
+        self._given[kind, prefix] = (len(things), number)
+        return f"{prefix}{number}"
+
+    def free_name(self, base: str, prefix: str, first: int) -> str:
+        """A name no track has: a prefix and the next number. One line may be cut thousands of times."""
+        if self._names is None:
+            self._names = {t["name"] for t in self["tracks"].values()}
+        number = self._counted.get(base, first)
+        while f"{prefix}{number}" in self._names:
+            number += 1
+        self._counted[base] = number + 1
+        self._names.add(f"{prefix}{number}")
+        return f"{prefix}{number}"
 
     def add(self, kind: str, prefix: str, value: dict[str, Any]) -> str:
         """Add a thing under the next free id."""
@@ -74,7 +100,10 @@ class Sheet:
 
     def line(self, track: str) -> Polyline:
         """A track as drawn."""
-        return draw([Bend(**v) for v in self.thing("tracks", track)["path"]])
+        key = tuple((v["x"], v["y"], v.get("radius")) for v in self.thing("tracks", track)["path"])
+        if key not in self._drawn:
+            self._drawn[key] = draw([Bend(x=x, y=y, radius=r) for x, y, r in key])
+        return self._drawn[key]
 
     def length(self, track: str) -> float:
         """A track's length, mm: by tape when measured."""

@@ -17,7 +17,7 @@ from jolly_copper.core.layout.geometry import draw, split_path
 
 MOST_LINES = 4000
 SHORTEST_LINE_MM = 5.0
-CELL_MM = 500.0
+CELL_MM = 250.0
 
 
 @dataclass(frozen=True)
@@ -171,7 +171,7 @@ def _meet(sheet: Sheet, nodes: set[str], report: Report) -> None:
             for leg, port in ((points, "1"), (through, "2")):
                 sheet["tracks"][leg[0]][leg[1]]["port"] = port
             sheet["tracks"][third[0]][third[1]]["port"] = "diverging"
-            make_turnout(sheet, node, points, through, outward[through], outward[third], "live")
+            make_turnout(sheet, node, points, through, outward[through], outward[third], "live", ends)
             report.turnouts += 1
         elif len(ends) == 4 and (pairs := _straight_pairs(outward)):
             for number, (west, east) in enumerate(pairs, start=1):
@@ -231,15 +231,24 @@ def _part(sheet: Sheet, node: str, ends: list[End]) -> None:
 def _ends_on_lines(sheet: Sheet, laid: list[str], tolerance: float, report: Report) -> None:
     """Open ends that lie on another line become turnouts there."""
     cells: dict[tuple[int, int], set[str]] = defaultdict(set)
+    lies_in: dict[str, set[tuple[int, int]]] = {}
+    boxes: dict[str, tuple[float, float, float, float]] = {}
+    reach = math.ceil(tolerance / CELL_MM)
 
     def enter(track: str) -> None:
         line = sheet.line(track)
+        boxes[track] = (min(line.xs), min(line.ys), max(line.xs), max(line.ys))
+        for cell in lies_in.pop(track, ()):
+            cells[cell].discard(track)
+        mine = lies_in[track] = set()
         for x, y, x2, y2 in zip(line.xs, line.ys, line.xs[1:], line.ys[1:], strict=False):
             steps = max(1, math.ceil(math.dist((x, y), (x2, y2)) / CELL_MM))
             for k in range(steps + 1):
-                cells[
+                mine.add(
                     (math.floor((x + (x2 - x) * k / steps) / CELL_MM), math.floor((y + (y2 - y) * k / steps) / CELL_MM))
-                ].add(track)
+                )
+        for cell in mine:
+            cells[cell].add(track)
 
     for track in laid:
         enter(track)
@@ -254,7 +263,9 @@ def _ends_on_lines(sheet: Sheet, laid: list[str], tolerance: float, report: Repo
                 continue
             x, y = sheet["nodes"][node]["at"]["x"], sheet["nodes"][node]["at"]["y"]
             cx, cy = math.floor(x / CELL_MM), math.floor(y / CELL_MM)
-            near = {t for dx in (-1, 0, 1) for dy in (-1, 0, 1) for t in cells[(cx + dx, cy + dy)]} - {track}
+            around = range(-reach, reach + 1)
+            near = {t for dx in around for dy in around for t in cells.get((cx + dx, cy + dy), ())} - {track}
+            near = {t for t in near if _within(boxes[t], x, y, tolerance)}
             best = min(((sheet.line(t).nearest(x, y)[1], t) for t in sorted(near)), default=(math.inf, ""))
             if best[0] > tolerance:
                 continue
@@ -264,8 +275,10 @@ def _ends_on_lines(sheet: Sheet, laid: list[str], tolerance: float, report: Repo
             if not 2 * SHORTEST_LINE_MM < at < line.length - 2 * SHORTEST_LINE_MM:
                 continue
             joint = split_track(sheet, host, at)
-            enter(_newest(sheet))
-            (points, through) = sheet.ends_at(joint)
+            second = _newest(sheet)
+            enter(second)
+            enter(host)
+            (points, through) = sorted([(host, "b"), (second, "a")])
             leaving = sheet.outward(track, end)
             if _dot(leaving, sheet.outward(*points)) > _dot(leaving, sheet.outward(*through)):
                 points, through = through, points
@@ -273,9 +286,14 @@ def _ends_on_lines(sheet: Sheet, laid: list[str], tolerance: float, report: Repo
             sheet["tracks"][track][end] = {"node": joint, "port": "diverging"}
             place = sheet["nodes"][joint]["at"]
             sheet["tracks"][track]["path"][0 if end == "a" else -1].update(place)
-            make_turnout(sheet, joint, points, through, sheet.outward(*through), leaving, "live")
+            ends = (points, through, (track, end))
+            make_turnout(sheet, joint, points, through, sheet.outward(*through), leaving, "live", ends)
             report.turnouts += 1
             report.loose_ends -= 1
+
+
+def _within(box: tuple[float, float, float, float], x: float, y: float, tolerance: float) -> bool:
+    return box[0] - tolerance <= x <= box[2] + tolerance and box[1] - tolerance <= y <= box[3] + tolerance
 
 
 def _newest(sheet: Sheet) -> str:

@@ -197,9 +197,8 @@ def split_track(sheet: Sheet, track: str, at: float) -> str:
 
 
 def _second_name(sheet: Sheet, name: str) -> str:
-    taken = {t["name"] for t in sheet["tracks"].values()}
     base = name[:70]
-    return next(n for k in range(2, 10000) if (n := f"{base}, {k}") not in taken)
+    return sheet.free_name(base, f"{base}, ", 2)
 
 
 def weld(sheet: Sheet, node: str, spot: Spot, frog: str = "live") -> str:

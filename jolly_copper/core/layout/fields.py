@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
@@ -30,6 +31,26 @@ def _a_place(value: Any) -> Any:
     return value
 
 
+CONTROL = re.compile(r"[\x00-\x09\x0a-\x1f\x7f-\x9f]+")
+CONTROL_IN_TEXT = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
+
+
+def _one_line(text: str) -> str:
+    """What is pasted with tabs and line ends is a name all the same; nothing can print the rest of the control
+    characters."""
+    return CONTROL.sub(" ", text).strip() if CONTROL.search(text) else text
+
+
+def _printable(text: str) -> str:
+    return CONTROL_IN_TEXT.sub("", text)
+
+
+def _not_empty(text: str) -> str:
+    if not text:
+        raise ValueError("this must not be empty")
+    return text
+
+
 def _canonical_gauge(text: str) -> str:
     return str(read_gauge(text))
 
@@ -41,8 +62,13 @@ Amperes = Annotated[Number, Field(ge=0, le=100)]
 Volts = Annotated[Number, Field(gt=0, le=30)]
 Ohms = Annotated[Number, Field(ge=0, le=1000)]
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9_.-]{0,39}$")]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
-Text = Annotated[str, StringConstraints(max_length=2000)]
+Name = Annotated[
+    str,
+    StringConstraints(min_length=1, max_length=80, strip_whitespace=True),
+    AfterValidator(_one_line),
+    AfterValidator(_not_empty),
+]
+Text = Annotated[str, StringConstraints(max_length=2000), AfterValidator(_printable)]
 GaugeText = Annotated[str, StringConstraints(max_length=20), AfterValidator(_canonical_gauge)]
 ColourName = Annotated[str, StringConstraints(pattern=r"^[a-z]+(/[a-z]+)?$", max_length=24)]
 """A wire colour as printed on the spool: `red`, `black`, `white/blue` (base, then stripe)."""
