@@ -12,7 +12,7 @@ PY := .venv/bin/python
 PORT ?= 8127
 DEBS := chromium ngspice
 
-.PHONY: help demo serve test bench lint types debs build shots clean
+.PHONY: help demo serve test bench soak lint types debs build shots clean
 help: ## list what can be made
 	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
 
@@ -94,6 +94,9 @@ bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) -m tools.bench_zones
 	$(PY) -m tools.bench_book
 	$(PY) -m tools.bench_signals
+
+soak: build ## attack the program: kills, nonsense, hostile files, many clients, strangers
+	$(PY) -m tools.soak
 
 shots: build debs ## refresh docs/screenshots from the demo
 	PYTHONPATH=. $(PY) tools/shots.py

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import errno
 import signal
 import socket
 import ssl
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -74,6 +77,7 @@ def serve(
     Raises:
         CannotServe: the port or the file cannot be had; nothing was changed then.
     """
+    _give_memory_back()
     listener = _listen(port, shared is not None)
     port = listener.getsockname()[1]
     import uvicorn
@@ -151,8 +155,20 @@ def serve(
         say("Stopped. Everything is saved.")
 
 
+def _give_memory_back() -> None:
+    """Keep the C library from holding a pool of freed memory for every thread: 20 clients made 300 MB of such."""
+    if sys.platform != "linux":
+        return
+    arenas, mapped_from = -8, -3  # M_ARENA_MAX, M_MMAP_THRESHOLD: mallopt(3)
+    with contextlib.suppress(OSError, AttributeError):
+        library = ctypes.CDLL(None)
+        library.mallopt(arenas, 2)
+        library.mallopt(mapped_from, 200_000)
+
+
 def _listen(port: int, everywhere: bool) -> socket.socket:
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    # Named as TCP, for only then the event loop sends small answers at once instead of waiting 40 ms for company.
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("0.0.0.0" if everywhere else "127.0.0.1", port))

@@ -78,7 +78,7 @@ def base_url(tmp_path: Path) -> Iterator[str]:
     store.add("gannet-bay-unwired", unwired_bay())
     store.add("gannet-bay-undivided", undivided_bay())
     store.add("gannet-bay", gannet_bay())
-    listener = socket.socket()
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.bind(("127.0.0.1", 0))
     listener.listen(128)
     server = uvicorn.Server(uvicorn.Config(create_app(store), log_level="error", lifespan="off"))

@@ -50,6 +50,7 @@ def state(revision: Revision) -> shapes.State:
         made=revision.made,
         can_undo=revision.can_undo,
         can_redo=revision.can_redo,
+        mended=revision.mended,
         document=revision.layout,
     )
 

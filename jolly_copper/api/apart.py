@@ -48,6 +48,11 @@ HEAVY: tuple[tuple[str, str, Limits], ...] = (
     ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
 )
 WHEN_LARGE = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|what-if|files/.*)$")
+QUESTIONS = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|fleet|under)$")
+"""What the second pair of hands answers when there is a crowd."""
+HANDS = Limits(60.0, 400 * MB, "Working this out took more time or memory than it may, so it was stopped.")
+CROWD = 2
+"""So many requests at once that two processes are quicker than one that has all of it worked out already."""
 PLACES = 4
 """Heavy requests worked on at once; the others wait."""
 MOST_WAITING = 40
@@ -72,6 +77,9 @@ def limits_of(method: str, path: str, large: Callable[[str], bool]) -> Limits | 
 class Apart:
     """ASGI middleware: passes heavy requests to children of `mother`, all others on.
 
+    A child answers one heavy request and ends. One stays, a second pair of hands: it takes questions about layouts while
+    several people are being answered here, for two processes use two processors.
+
     Args:
         app: what answers here.
         mother: gives the mother process; None where there is none, and everything is answered here.
@@ -82,13 +90,29 @@ class Apart:
         self._application, self._mother, self._large = app, mother, large
         self._places = asyncio.Semaphore(PLACES)
         self._waiting = 0
+        self._here = 0
+        self._hands: Child | None = None
+        self._hands_busy = asyncio.Lock()
 
     async def __call__(self, scope: Scope, receive: Any, send: Any) -> None:
         mother = self._mother() if scope["type"] == "http" else None
-        limits = limits_of(scope["method"], scope["path"], self._large) if mother is not None else None
-        if mother is None or limits is None:
+        if mother is None:
             await self._application(scope, receive, send)
             return
+        limits = limits_of(scope["method"], scope["path"], self._large)
+        if limits is not None:
+            await self._apart(mother, limits, scope, receive, send)
+        elif self._here >= CROWD and scope["method"] == "GET" and QUESTIONS.match(scope["path"]):
+            async with self._hands_busy:
+                await self._by_hand(mother, scope, receive, send)
+        else:
+            self._here += 1
+            try:
+                await self._application(scope, receive, send)
+            finally:
+                self._here -= 1
+
+    async def _apart(self, mother: Mother, limits: Limits, scope: Scope, receive: Any, send: Any) -> None:
         try:
             body = await _whole(receive)
         except ClientDisconnect:
@@ -109,9 +133,25 @@ class Apart:
                 return
             await place
             try:
-                await _through_a_child(mother, scope, body, limits, send, gone)
+                child = await Child.born(mother)
+                try:
+                    await child.answer(scope, body, limits, send, gone)
+                finally:
+                    child.end()
             finally:
                 self._places.release()
+        finally:
+            gone.cancel()
+
+    async def _by_hand(self, mother: Mother, scope: Scope, receive: Any, send: Any) -> None:
+        gone = asyncio.create_task(_hung_up(receive))
+        try:
+            if self._hands is None:
+                self._hands = await Child.born(mother)
+            whole = await self._hands.answer(scope, b"", HANDS, send, gone)
+            if not whole:  # it was stopped, or broke off: the next question finds a new one
+                self._hands.end()
+                self._hands = None
         finally:
             gone.cancel()
 
@@ -143,59 +183,68 @@ def _plain(scope: MutableMapping[str, Any]) -> dict[str, Any]:
     }
 
 
-async def _through_a_child(
-    mother: Mother, scope: Scope, body: bytes, limits: Limits, send: Any, gone: asyncio.Task[None]
-) -> None:
-    line = mother.child()
-    line.setblocking(False)
-    pid: int | None = None
-    begun = streams = False
-    try:
+class Child:
+    """A child process and the line to it."""
+
+    def __init__(self, pid: int, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        self._pid, self._reader, self._writer = pid, reader, writer
+
+    @classmethod
+    async def born(cls, mother: Mother) -> Child:
+        """A new one."""
+        line = mother.child()
+        line.setblocking(False)
         reader, writer = await asyncio.open_connection(sock=line, limit=1 << 22)
-        answer = asyncio.create_task(_first(reader))
-        asked = frame(ASK, pickle.dumps((_plain(scope), body, limits)))
+        number = int.from_bytes(await reader.readexactly(4), "big")
+        return cls(os.pidfd_open(number), reader, writer)
+
+    async def answer(self, scope: Scope, body: bytes, limits: Limits, send: Any, gone: asyncio.Task[None]) -> bool:
+        """Pass a request on and its answer back.
+
+        Returns:
+            Whether it was answered to the end; if not, the child is of no more use.
+        """
+        begun = streams = False
+        self._writer.write(frame(ASK, pickle.dumps((_plain(scope), body, limits))))
         until = asyncio.get_running_loop().time() + limits.seconds
-        while True:
-            left = until - asyncio.get_running_loop().time()
-            await asyncio.wait({answer, gone}, timeout=max(left, 0), return_when=asyncio.FIRST_COMPLETED)
-            if gone.done() and not answer.done():
-                return
-            if not answer.done():
-                raise TimeoutError
-            kind, data = answer.result()
-            if kind == ASK:
-                pid = os.pidfd_open(int.from_bytes(data))
-                writer.write(asked)
-            elif kind == BEGIN:
-                status, headers = pickle.loads(data)
-                streams = any(v.startswith(b"application/x-ndjson") for k, v in headers if k == b"content-type")
-                begun = True
-                await send({"type": "http.response.start", "status": status, "headers": headers})
+        part: asyncio.Task[tuple[int, bytes]] | None = None
+        try:
+            while True:
+                part = asyncio.create_task(self._next())
+                left = until - asyncio.get_running_loop().time()
+                await asyncio.wait({part, gone}, timeout=max(left, 0), return_when=asyncio.FIRST_COMPLETED)
+                if gone.done() and not part.done():
+                    return False
+                if not part.done():
+                    raise TimeoutError
+                kind, data = part.result()
+                if kind == BEGIN:
+                    status, headers = pickle.loads(data)
+                    streams = any(v.startswith(b"application/x-ndjson") for k, v in headers if k == b"content-type")
+                    begun = True
+                    await send({"type": "http.response.start", "status": status, "headers": headers})
+                else:
+                    await send({"type": "http.response.body", "body": data, "more_body": kind == BODY})
+                    if kind != BODY:
+                        return True
+        except (TimeoutError, asyncio.IncompleteReadError, ConnectionError):
+            if not begun:
+                await say(send, 422, limits.said)
             else:
-                await send({"type": "http.response.body", "body": data, "more_body": kind == BODY})
-                if kind != BODY:
-                    return
-            answer = asyncio.create_task(_next(reader))
-    except (TimeoutError, asyncio.IncompleteReadError, ConnectionError, ProcessLookupError):
-        if not begun:
-            await say(send, 422, limits.said)
-        else:
-            trouble = json.dumps({"trouble": limits.said}).encode() + b"\n" if streams else b""
-            await send({"type": "http.response.body", "body": trouble, "more_body": False})
-    finally:
-        answer.cancel()
-        if pid is not None:
-            with suppress(ProcessLookupError):
-                signal.pidfd_send_signal(pid, signal.SIGKILL)
-            os.close(pid)
-        writer.close()
+                trouble = json.dumps({"trouble": limits.said}).encode() + b"\n" if streams else b""
+                await send({"type": "http.response.body", "body": trouble, "more_body": False})
+            return False
+        finally:
+            if part is not None:
+                part.cancel()
 
+    async def _next(self) -> tuple[int, bytes]:
+        size, kind = HEAD.unpack(await self._reader.readexactly(HEAD.size))
+        return kind, await self._reader.readexactly(size)
 
-async def _first(reader: asyncio.StreamReader) -> tuple[int, bytes]:
-    """The child's number."""
-    return ASK, await reader.readexactly(4)
-
-
-async def _next(reader: asyncio.StreamReader) -> tuple[int, bytes]:
-    size, kind = HEAD.unpack(await reader.readexactly(HEAD.size))
-    return kind, await reader.readexactly(size)
+    def end(self) -> None:
+        """Stop it at once."""
+        with suppress(ProcessLookupError):
+            signal.pidfd_send_signal(self._pid, signal.SIGKILL)
+        os.close(self._pid)
+        self._writer.close()

@@ -19,6 +19,7 @@ from jolly_copper.api import (
     blocking,
     book,
     change_orders,
+    club,
     copper,
     detection,
     dividing,
@@ -36,7 +37,7 @@ from jolly_copper.api import (
     zones,
 )
 from jolly_copper.api.mother import Mother, available
-from jolly_copper.api.worked import Worked
+from jolly_copper.api.worked import KEPT_IN_A_CHILD, Worked
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.cells import FileRefused
@@ -102,6 +103,7 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.include_router(change_orders.router)
     app.include_router(under.router)
     app.include_router(access.router)
+    app.include_router(club.router)
     app.include_router(rails.router)
     app.include_router(layouts.router)
     app.include_router(sums.router)
@@ -127,6 +129,7 @@ def give_birth(app: FastAPI, path: str) -> Mother | None:
 
     def in_a_child() -> None:
         app.state.mother = None
+        app.state.worked = Worked(KEPT_IN_A_CHILD)
         use(app, Store(path))
 
     app.state.mother = Mother(app, in_a_child)

@@ -141,7 +141,7 @@ def findings(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> list[shapes.FindingShape]:
     found = store.get(layout_id, revision)
-    return answering.findings(worked.facts(found, known_scene(found, scene)))
+    return worked.once("findings", found, known_scene(found, scene), answering.findings)
 
 
 @router.get("/layouts/{layout_id}/point")
@@ -198,7 +198,7 @@ def wires(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> shapes.WireTable:
     found = store.get(layout_id, revision)
-    return answering.wire_table(worked.facts(found, known_scene(found, scene)))
+    return worked.once("wires", found, known_scene(found, scene), answering.wire_table)
 
 
 @router.get("/layouts/{layout_id}/files/wires.csv")

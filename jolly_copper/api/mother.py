@@ -98,7 +98,7 @@ def _wait_for_work(line: socket.socket, application: Application, before: Callab
             code = 1
             try:
                 with socket.socket(fileno=fds[0]) as mine:
-                    _one_request(mine, application, before)
+                    _serve_line(mine, application, before)
                 code = 0
             finally:
                 os._exit(code)
@@ -106,13 +106,22 @@ def _wait_for_work(line: socket.socket, application: Application, before: Callab
             os.close(fd)
 
 
-def _one_request(line: socket.socket, application: Application, before: Callable[[], None]) -> None:
+def _serve_line(line: socket.socket, application: Application, before: Callable[[], None]) -> None:
+    """Answer what comes down a line, one request after the other, until it is closed."""
     line.sendall(struct.pack("!I", os.getpid()))
-    head = _exactly(line, HEAD.size)
-    scope, body, limits = pickle.loads(_exactly(line, HEAD.unpack(head)[0]))
-    _hold_to(limits)
-    before()
-    asyncio.run(_answer(line, application, scope, body))
+    first = True
+    while True:
+        try:
+            scope, body, limits = pickle.loads(_exactly(line, HEAD.unpack(_exactly(line, HEAD.size))[0]))
+        except EOFError:
+            return
+        if first:
+            _hold_to(limits)
+            before()
+            first = False
+        signal.alarm(int(limits.seconds) + 5)  # should the program be gone by then
+        asyncio.run(_answer(line, application, scope, body))
+        signal.alarm(0)
 
 
 def _exactly(line: socket.socket, count: int) -> bytes:
@@ -133,10 +142,7 @@ def _hold_to(limits: Limits) -> None:
     with open("/proc/self/status", encoding="ascii") as status:
         now = next(int(s.split()[1]) * 1024 for s in status if s.startswith("VmData"))
     resource.setrlimit(resource.RLIMIT_DATA, (now + limits.memory, now + limits.memory))
-    seconds = int(limits.seconds) + 5
-    resource.setrlimit(resource.RLIMIT_CPU, (4 * seconds, 4 * seconds))
     signal.signal(signal.SIGALRM, signal.SIG_DFL)
-    signal.alarm(seconds)  # should the program be gone by then
 
 
 async def _answer(line: socket.socket, application: Application, scope: Scope, body: bytes) -> None:

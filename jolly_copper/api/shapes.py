@@ -285,6 +285,8 @@ class State(BaseModel):
     made: str
     can_undo: str | None
     can_redo: str | None
+    mended: str | None = None
+    """What was damaged or too large in the club file, and what stands instead."""
     document: Layout
 
 

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, get_args
 
-from fastapi import APIRouter, HTTPException, Response
-from pydantic import AfterValidator, BaseModel, Field, StringConstraints
+from fastapi import APIRouter, Response
+from pydantic import AfterValidator, BaseModel, Field, StringConstraints, ValidationError
 
 from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
+from jolly_copper.core.layout.reading import in_words
 from jolly_copper.core.wirebook.building import CAUTIONS
-from jolly_copper.core.wirebook.tasks import Task
+from jolly_copper.core.wirebook.tasks import Task, TaskKind
 from jolly_copper.exchange.work_csv import work_csv
 from jolly_copper.store import Entry, add_work, work_log, work_of
 
@@ -25,7 +26,7 @@ class RowShape(BaseModel):
 
 class TaskShape(BaseModel):
     key: str
-    kind: Literal["gap", "terminal", "run", "feeder", "control", "plug", "check"]
+    kind: TaskKind
     label: str
     colours: list[str]
     rows: list[RowShape]
@@ -68,18 +69,29 @@ Line = Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)]
 def _a_time(text: str) -> str:
     try:
         moment = datetime.fromisoformat(text)
-    except ValueError:
+        if moment.tzinfo is None:
+            raise ValueError("the time wants its zone, such as Z")
+        return moment.astimezone(UTC).isoformat(timespec="milliseconds")
+    except OverflowError:  # the first and last hours of all calendars, elsewhere
+        raise ValueError("no clock shows that time") from None
+    except ValueError as error:
+        if "zone" in str(error):
+            raise
         raise ValueError("a time such as 2026-11-24T19:40:00Z is wanted") from None
-    if moment.tzinfo is None:
-        raise ValueError("the time wants its zone, such as Z")
-    return moment.astimezone(UTC).isoformat(timespec="milliseconds")
+
+
+def _a_task(text: str) -> str:
+    kind, _, thing = text.partition(":")
+    if kind not in get_args(TaskKind) or not 1 <= len(thing) <= 120 or not thing.isprintable():
+        raise ValueError(f"there is no work of the kind “{kind[:20]}”")
+    return text
 
 
 class EntryShape(BaseModel):
     """An entry as a phone sends it; sent twice, it is kept once."""
 
     id: Annotated[str, StringConstraints(pattern=r"^[\w-]{8,60}$")]
-    task: Annotated[str, StringConstraints(pattern=r"^(gap|terminal|run|feeder|plug|check):[\w./ -]{1,100}$")]
+    task: Annotated[str, StringConstraints(max_length=140), AfterValidator(_a_task)]
     state: Literal["wired", "tested", "trouble", "open"]
     note: Annotated[str, StringConstraints(max_length=500, strip_whitespace=True)] = ""
     reading: Line = ""
@@ -89,7 +101,24 @@ class EntryShape(BaseModel):
 
 
 class Sent(BaseModel):
-    entries: Annotated[list[EntryShape], Field(max_length=1000)]
+    """Entries as `EntryShape`. Each is looked at by itself, so that a bad one does not keep the others back."""
+
+    entries: Annotated[list[dict[str, Any]], Field(min_length=1, max_length=1000)]
+
+
+class RefusedEntry(BaseModel):
+    """An entry that cannot be taken, by its place among those sent and its id, and why not."""
+
+    place: int
+    id: str
+    why: str
+
+
+class TakenShape(BaseModel):
+    """What counts for each task now, and the entries that were not taken."""
+
+    work: list[DoneShape]
+    refused: list[RefusedEntry]
 
 
 def _task(task: Task) -> TaskShape:
@@ -145,12 +174,23 @@ def work(layout_id: str, store: StoreUsed) -> list[DoneShape]:
 
 
 @router.post("/work")
-def send_work(layout_id: str, sent: Sent, store: StoreUsed) -> list[DoneShape]:
+def send_work(layout_id: str, sent: Sent, store: StoreUsed) -> TakenShape:
     """Keeps entries, and answers what counts now. Nothing of it changes the layout, so it is no change of it."""
-    if not sent.entries:
-        raise HTTPException(422, "There is no entry to keep.")
-    add_work(store, layout_id, [Entry(**e.model_dump()) for e in sent.entries])
-    return [_done(e) for e in work_of(store, layout_id).values()]
+    taken: list[Entry] = []
+    refused: list[RefusedEntry] = []
+    for place, entry in enumerate(sent.entries):
+        try:
+            taken.append(Entry(**EntryShape.model_validate(entry).model_dump()))
+        except ValidationError as error:
+            problem = in_words(error.errors()[0])
+            field = problem.path.strip("/") or "entry"
+            why = f"{FIELD_NAMES.get(field, field)}: {problem.sentence}"
+            refused.append(RefusedEntry(place=place, id=str(entry.get("id", ""))[:60], why=why))
+    add_work(store, layout_id, taken)
+    return TakenShape(work=[_done(e) for e in work_of(store, layout_id).values()], refused=refused)
+
+
+FIELD_NAMES = {"done": "Time", "task": "Task", "note": "Note", "reading": "Reading", "who": "Name", "state": "State"}
 
 
 @router.get("/work/log")

@@ -15,10 +15,9 @@ from jolly_copper.core.wirebook.worked import Worked as WireBook
 from jolly_copper.store import Revision
 
 T = TypeVar("T")
-KEPT_BYTES = 48_000_000
-"""Of facts, wire books and signalling together."""
-WEIGHS = 3.0
-"""What is worked out of a layout takes about so many times the arrays in it."""
+KEPT_BYTES = 90_000_000
+"""Of facts, wire books, findings and signalling together."""
+KEPT_IN_A_CHILD = 45_000_000
 
 
 class Worked:
@@ -27,7 +26,8 @@ class Worked:
     Kept by the mark of the document, so that what was worked out before a change was kept serves afterwards.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, most: int | None = None) -> None:
+        self._most = most
         self._kept: OrderedDict[tuple[str, str, str | None], tuple[object, int]] = OrderedDict()
         self._lock = Lock()
 
@@ -56,6 +56,10 @@ class Worked:
         """The facts of a revision in a scene."""
         return self._answer(("facts", revision.mark, scene), lambda: derive(revision.layout, scene))
 
+    def once(self, what: str, revision: Revision, scene: str | None, work: Callable[[Facts], T]) -> T:
+        """Something small worked out of the facts, once for all who ask: many look at one layout at a time."""
+        return self._answer((what, revision.mark, scene), lambda: work(self.facts(revision, scene)))
+
     def _answer(self, key: tuple[str, str, str | None], work: Callable[[], T]) -> T:
         with self._lock:
             if key in self._kept:
@@ -66,15 +70,18 @@ class Worked:
         with self._lock:
             self._kept[key] = (found, weight)
             total = sum(w for _, w in self._kept.values())
-            while len(self._kept) > 1 and total > KEPT_BYTES:
+            while len(self._kept) > 1 and total > (self._most or KEPT_BYTES):
                 total -= self._kept.popitem(last=False)[1][1]
         return found
 
 
 def _weight(found: object) -> int:
-    """Bytes that something worked out takes, about. The matrices of its parts are counted where they are remembered."""
-    facts = found if isinstance(found, Facts) else getattr(found, "facts", None)
-    if not isinstance(facts, Facts):
-        return 2_000_000
-    things = len(facts.points) * 200 + len(facts.network.elements) * 900 + len(facts.layout.tracks) * 4000
-    return int(WEIGHS * things)
+    """Bytes that something worked out takes, about."""
+    if isinstance(found, Facts):
+        things = len(found.points) * 200 + len(found.network.elements) * 900 + len(found.layout.tracks) * 4000
+        matrices = sum(
+            p.worked.transfer.nbytes + p.worked.inductance.nbytes + p.worked.near.nbytes + p.island.resistance.nbytes
+            for p in found.parts
+        )
+        return 2 * things + matrices
+    return 1_000_000

@@ -178,7 +178,7 @@ def restore(store: Store, copy: Path) -> Path:
     checked = check_file(copy)
     if checked.problems or not checked.layouts:
         why = checked.problems[0] if checked.problems else "There is no layout in it."
-        raise FileTrouble(f"{copy.name} is not put back, for it is not sound. {why}")
+        raise FileTrouble(f"It is not put back, for it is not sound. {why}")
     stem, stamp = Path(store.path).stem, datetime.now().strftime("%Y%m%d-%H%M%S")
     kept = backup(store.path, folder_of(store.path) / f"{stem}-before-restore-{stamp}.sqlite3")
     with told_in_words(), closing(sqlite3.connect(f"file:{_quoted(copy)}?mode=ro", uri=True)) as source:

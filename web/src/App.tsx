@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { Club } from "./shell/Club";
 import { Empty } from "./shell/Empty";
 import { Finder } from "./shell/Finder";
 import { Header } from "./shell/Header";
@@ -25,6 +26,7 @@ export function App() {
   const { state, missing, open, refresh } = useLayout();
   const step = useBench((s) => s.step);
   const theme = useBench((s) => s.theme);
+  const club = useBench((s) => s.club);
   useKeys();
   useEffect(() => {
     void open(new URLSearchParams(location.search).get("layout"));
@@ -61,6 +63,7 @@ export function App() {
         {!state && !missing && !sums ? <p className="p-6 text-mute">Opening the layout…</p> : null}
       </main>
       <Finder />
+      {club ? <Club side={club} /> : null}
       <Trouble />
     </div>
   );

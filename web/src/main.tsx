@@ -13,7 +13,9 @@ const Enter = lazy(() => import("./under/Enter").then((m) => ({ default: m.Enter
 /** Where to go once in: only to a page of our own. */
 const wished = () => {
   const to = new URLSearchParams(location.search).get("to") ?? "/";
-  return to.startsWith("/") && !to.startsWith("//") ? to : "/";
+  // As the browser itself reads it: "/\\elsewhere" and the like lead away though they begin with a slash.
+  const page = URL.canParse(to, location.origin) ? new URL(to, location.origin) : null;
+  return page?.origin === location.origin ? `${page.pathname}${page.search}${page.hash}` : "/";
 };
 const page = () => {
   if (location.pathname.startsWith("/under")) return <Under />;

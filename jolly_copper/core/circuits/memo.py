@@ -15,7 +15,7 @@ import numpy as np
 
 T = TypeVar("T")
 KEPT = 48
-KEPT_BYTES = 96_000_000
+KEPT_BYTES = 64_000_000
 
 
 def digest(*things: Any) -> bytes:

@@ -42,7 +42,9 @@ export async function answer<T>(asked: Promise<Result<T>>): Promise<T> {
 
 /** Sends a file as it is, and answers what the server made of it, or refuses with its own sentence. */
 export async function send<T>(path: string, body: File): Promise<T> {
-  const headers = { "Content-Type": body.type || "application/octet-stream" };
+  // What any page may send is refused, so a list saved as plain text goes as what it is: a file.
+  const type = body.type.startsWith("text/plain") ? "" : body.type;
+  const headers = { "Content-Type": type || "application/octet-stream" };
   const sent = fetch(path, { method: "POST", body, headers });
   const read = async (response: Response): Promise<Result<T>> => {
     const got = await response.json();

@@ -77,6 +77,13 @@ function useRows(): Row[] {
       { name: "Go to Quick sums", what: "step", run: () => bench.set({ step: "sums" }) },
       { name: "Undo", what: "Ctrl Z", run: () => void store.undo() },
       { name: "Redo", what: "Ctrl Shift Z", run: () => void store.redo() },
+      { name: "Club file: copies, check, put back", what: "action", run: () => bench.set({ club: "file" }) },
+      { name: "Helpers: let phones in", what: "action", run: () => bench.set({ club: "helpers" }) },
+      {
+        name: "Download a copy of the club file",
+        what: "action",
+        run: () => void location.assign("/api/club/backup"),
+      },
       { name: "Dark theme", what: "action", run: () => bench.set({ theme: "dark" }) },
       { name: "Light theme", what: "action", run: () => bench.set({ theme: "light" }) },
     ];

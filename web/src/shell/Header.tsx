@@ -1,4 +1,4 @@
-import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { Archive, Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
 import { Segmented } from "../parts/Segmented";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
@@ -84,6 +84,15 @@ export function Header() {
           </button>
         </>
       ) : null}
+      <button
+        type="button"
+        className="btn"
+        aria-label="Club file and helpers"
+        title="Club file and helpers"
+        onClick={() => set({ club: "file" })}
+      >
+        <Archive size={15} aria-hidden="true" />
+      </button>
       <button
         type="button"
         className="btn"

@@ -19,7 +19,7 @@ export function useKeys() {
         bench.set({ finder: !bench.finder });
         return;
       }
-      if (typing(event.target) || bench.finder) return;
+      if (typing(event.target) || bench.finder || bench.club) return;
       if (command && key === "z") {
         event.preventDefault();
         void (event.shiftKey ? layout.redo() : layout.undo());

@@ -80,6 +80,8 @@ type Bench = {
   showing: { thing: Thing | null; place: Place | null; count: number };
   finding: string | null;
   finder: boolean;
+  /** The dialog of the club file and its helpers: which side of it is open. */
+  club: "file" | "helpers" | null;
   set: (part: Partial<Bench>) => void;
   select: (thing: Thing | null) => void;
   /** Adds a thing to the chosen ones, or takes it out. */
@@ -138,6 +140,7 @@ export const useBench = create<Bench>((set) => ({
   showing: { thing: null, place: null, count: 0 },
   finding: null,
   finder: false,
+  club: null,
   set: (part) => {
     for (const key of ["look", "scene", "theme"] as const) if (part[key]) keep(key, part[key]);
     if (part.step) history.replaceState(null, "", `#${part.step}`);

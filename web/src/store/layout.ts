@@ -183,7 +183,12 @@ export const useLayout = create<LayoutStore>((set, get) => {
         note: null,
       });
       document.title = `${state.document.name} · Jolly Copper`;
-      set({ state, missing: false, savedAt: new Date(state.made), trouble: null });
+      set({
+        state,
+        missing: false,
+        savedAt: new Date(state.made),
+        trouble: state.mended ? { message: state.mended } : null,
+      });
     },
     edit: (summary, patch, beside = false) => inTurn(() => save(summary, patch, beside, true)),
     settle,

@@ -1,5 +1,6 @@
 import { TriangleAlert } from "lucide-react";
 import { useMemo, useState } from "react";
+import { AsideList } from "./AsideList";
 import { countingWork, isDone, read, useUnder, write } from "./store";
 import { Waiting } from "./Waiting";
 
@@ -9,7 +10,7 @@ export function Boards({ onGo }: { onGo: (board: string) => void }) {
   const { pages, waiting, who, call } = useUnder();
   const work = useMemo(() => countingWork(pages, waiting), [pages, waiting]);
   return (
-    <>
+    <div className="min-h-0 flex-1 overflow-y-auto">
       <header className="px-4 pt-4 pb-2">
         <h1 className="font-bold text-xl">Under the boards</h1>
         <p className="text-[14px] text-mute">
@@ -28,6 +29,7 @@ export function Boards({ onGo }: { onGo: (board: string) => void }) {
         </label>
       </header>
       <Waiting />
+      <AsideList />
       {warned ? null : (
         <div className="mx-4 mt-1 rounded-xl border border-amber px-3.5 py-2.5 text-[14px]">
           <ul className="list-disc pl-4">
@@ -49,7 +51,7 @@ export function Boards({ onGo }: { onGo: (board: string) => void }) {
           </button>
         </div>
       )}
-      <ul className="min-h-0 flex-1 overflow-y-auto px-4 pb-4">
+      <ul className="px-4 pb-4">
         {(pages?.boards ?? []).map((b) => {
           const done = b.tasks.filter((t) => isDone(t, work.get(t.key))).length;
           const trouble = b.tasks.filter((t) => work.get(t.key)?.state === "trouble").length;
@@ -93,6 +95,6 @@ export function Boards({ onGo }: { onGo: (board: string) => void }) {
           </li>
         ) : null}
       </ul>
-    </>
+    </div>
   );
 }

@@ -4,8 +4,21 @@ import { answer, api, Refused, type Shape } from "../api/client";
 export type Task = Shape["TaskShape"];
 export type Board = Shape["BoardShape"];
 export type Done = Shape["DoneShape"];
-type Entry = Shape["EntryShape"];
 export type State = Done["state"];
+/** What a phone sends of a task; `done` is its time. */
+export type Entry = {
+  id: string;
+  task: string;
+  state: State;
+  note: string;
+  reading: string;
+  who: string;
+  done: string;
+  told: string;
+};
+/** An entry the club's computer does not take, and why. It holds nothing else back. */
+export type Aside = { entry: Entry; why: string };
+const LONGEST = { note: 500, reading: 60, who: 60 };
 
 const PATIENCE_MS = 8000;
 const TRY_AGAIN_MS = 4000;
@@ -26,6 +39,7 @@ export const write = (key: string, value: unknown) => {
   }
 };
 const pagesKey = (layout: string) => `copper.under.${layout}`;
+const asideKey = (layout: string) => `copper.under.aside.${layout}`;
 const waitingKey = (layout: string) => `copper.under.waiting.${layout}`;
 
 /** An id no other entry has; a phone on the club's network gets no `randomUUID`. */
@@ -37,6 +51,8 @@ type Under = {
   pages: Shape["UnderShape"] | null;
   /** Entries the server has not taken yet, oldest first. */
   waiting: Entry[];
+  /** Entries the server refused, each with its reason, until somebody mends or drops them. */
+  aside: Aside[];
   /** Whether the last call came through. */
   through: boolean;
   wrong: string | null;
@@ -49,6 +65,9 @@ type Under = {
   refresh: () => Promise<void>;
   flush: () => Promise<void>;
   mark: (task: Task, state: State, note: string, reading: string) => void;
+  /** Send an entry that was set aside again: as of now, and no longer than is taken. */
+  mend: (id: string) => void;
+  drop: (id: string) => void;
   call: (who: string) => void;
   go: (board: string | null, task: string | null) => void;
 };
@@ -71,10 +90,16 @@ export const useUnder = create<Under>((set, get) => {
       wrong: kept || !waiting.length ? null : "This phone keeps nothing: do not close the page before all is sent.",
     });
   };
+  const setAside = (aside: Aside[]) => {
+    const once = [...new Map(aside.map((a) => [a.entry.id, a])).values()];
+    write(asideKey(get().layout), once);
+    set({ aside: once });
+  };
   return {
     layout: "",
     pages: null,
     waiting: [],
+    aside: [],
     through: true,
     wrong: null,
     who: read("copper.under.who", ""),
@@ -90,7 +115,12 @@ export const useUnder = create<Under>((set, get) => {
           failed(error);
         }
       }
-      set({ layout, pages: read(pagesKey(layout), null), waiting: read(waitingKey(layout), []) });
+      set({
+        layout,
+        pages: read(pagesKey(layout), null),
+        waiting: read(waitingKey(layout), []),
+        aside: read(asideKey(layout), []),
+      });
       if (layout || !get().locked) await get().refresh();
       await get().flush();
       clearInterval(timer);
@@ -120,15 +150,22 @@ export const useUnder = create<Under>((set, get) => {
       }
       sending = true;
       try {
-        const work = await answer(
+        const sent = waiting.slice(0, 500);
+        const { work, refused } = await answer(
           api.POST("/api/layouts/{layout_id}/work", {
             params: { path: { layout_id: layout } },
-            body: { entries: waiting.slice(0, 500) },
+            body: { entries: sent },
             signal: patient(),
           }),
         );
-        const sent = new Set(waiting.slice(0, 500).map((e) => e.id));
-        keep(get().waiting.filter((e) => !sent.has(e.id)));
+        const bad = refused.flatMap(({ place, why }) => {
+          const entry = sent[place];
+          return entry ? [{ entry, why }] : [];
+        });
+        // First beside, then out of the queue: a phone that stops in between has it twice rather than not at all.
+        if (bad.length) setAside([...get().aside, ...bad]);
+        const gone = new Set(sent.map((e) => e.id));
+        keep(get().waiting.filter((e) => !gone.has(e.id)));
         const pages = get().pages;
         if (pages) {
           const newer = { ...pages, work };
@@ -156,6 +193,23 @@ export const useUnder = create<Under>((set, get) => {
       keep([...read<Entry[]>(waitingKey(get().layout), get().waiting), entry]);
       void get().flush();
     },
+    mend: (id) => {
+      const found = get().aside.find((a) => a.entry.id === id);
+      if (!found) return;
+      const { entry } = found;
+      const mended = {
+        ...entry,
+        id: newId(),
+        note: entry.note.slice(0, LONGEST.note),
+        reading: entry.reading.slice(0, LONGEST.reading),
+        who: entry.who.slice(0, LONGEST.who),
+        done: new Date().toISOString(),
+      };
+      keep([...read<Entry[]>(waitingKey(get().layout), get().waiting), mended]);
+      setAside(get().aside.filter((a) => a.entry.id !== id));
+      void get().flush();
+    },
+    drop: (id) => setAside(get().aside.filter((a) => a.entry.id !== id)),
     call: (who) => {
       write("copper.under.who", who);
       set({ who });
@@ -179,8 +233,11 @@ export function countingWork(pages: Shape["UnderShape"] | null, waiting: Entry[]
   return found;
 }
 
+/** Kinds of work that may be half done: wired, but not tested. */
+const HALVES = new Set<Task["kind"]>(["run", "feeder", "control", "plug"]);
+
 /** Whether a task is done as it stands now. */
 export function isDone(task: Task, done: Done | undefined): boolean {
-  const full = task.kind === "run" || task.kind === "feeder" || task.kind === "plug" ? done?.state === "tested" : true;
+  const full = HALVES.has(task.kind) ? done?.state === "tested" : true;
   return done !== undefined && full && (done.state === "tested" || done.state === "wired") && done.told === task.told;
 }

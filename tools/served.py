@@ -1,4 +1,4 @@
-"""The real program in a process of its own, for tests that need its ports, its processes or its end."""
+"""The real program in a process of its own, for what needs its ports, its processes or its end."""
 
 from __future__ import annotations
 
@@ -47,18 +47,22 @@ class Served:
 
     def memory(self) -> float:
         """MB of the program and all it started, shared pages counted once (proportional set size)."""
+        return sum(self.memories().values())
+
+    def memories(self) -> dict[int, float]:
+        """The same by process."""
         pids = [self.process.pid]
         for pid in pids:
             with open(f"/proc/{pid}/task/{pid}/children", encoding="ascii") as kids:
                 pids += [int(k) for k in kids.read().split()]
-        total = 0
+        found: dict[int, float] = {}
         for pid in pids:
             try:
                 with open(f"/proc/{pid}/smaps_rollup", encoding="ascii") as rolled:
-                    total += next(int(line.split()[1]) for line in rolled if line.startswith("Pss:"))
+                    found[pid] = next(int(x.split()[1]) for x in rolled if x.startswith("Pss:")) / 1000
             except OSError:
                 continue  # it has just ended
-        return total / 1000
+        return found
 
     def stop(self, how: int = signal.SIGINT) -> str:
         """Ends it; answers what it said last."""
