@@ -18,10 +18,20 @@ import httpx2 as httpx
 class Served:
     """A started program. `url` is where it is, `said` what it printed."""
 
-    def __init__(self, db: Path, *more: str, command: str = "serve") -> None:
+    def __init__(self, db: Path, *more: str, command: str = "serve", launcher: Path | None = None) -> None:
         copies = [] if command == "demo" or "--copies" in more else ["--copies", "0"]
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "jolly_copper.cli", command, "--port", "0", "--db", str(db), *copies, *more],
+            [
+                sys.executable,
+                *([str(launcher)] if launcher else ["-m", "jolly_copper.cli"]),
+                command,
+                "--port",
+                "0",
+                "--db",
+                str(db),
+                *copies,
+                *more,
+            ],
             stdout=subprocess.PIPE,
             stderr=subprocess.PIPE,
             text=True,

@@ -25,7 +25,7 @@ from jolly_copper.api.rim import say
 MB = 1_000_000
 FILE = Limits(
     8.0,
-    260 * MB,
+    180 * MB,
     "This file takes longer or more memory to read than any track plan does, so reading it was stopped. Save the track "
     "layers alone and try again.",
 )

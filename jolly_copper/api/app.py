@@ -42,6 +42,7 @@ from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.store import Conflict, FileTrouble, NotFound, Store, TooBusy
+from jolly_copper.store.copies import CopyRefused
 
 WEB = Path(__file__).resolve().parents[2] / "web" / "dist"
 
@@ -160,7 +161,8 @@ def _errors(app: FastAPI) -> None:
 
     @app.exception_handler(FileTrouble)
     def file_trouble(_: Request, error: FileTrouble) -> JSONResponse:
-        return _trouble(429 if error.busy else 507, shapes.Trouble(message=str(error)))
+        status = 422 if isinstance(error, CopyRefused) else 429 if error.busy else 507
+        return _trouble(status, shapes.Trouble(message=str(error)))
 
     @app.exception_handler(MemoryError)
     @app.exception_handler(RecursionError)
@@ -193,7 +195,9 @@ def _errors(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def plain(_: Request, error: HTTPException) -> JSONResponse:
-        return _trouble(error.status_code, shapes.Trouble(message=str(error.detail)))
+        said = _trouble(error.status_code, shapes.Trouble(message=str(error.detail)))
+        said.headers.update(error.headers or {})
+        return said
 
 
 def _page(app: FastAPI, web: Path) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import json
 import re
+from contextlib import suppress
 from typing import Any
 
 from jolly_copper.api.mother import Application, Scope
@@ -18,7 +19,7 @@ LARGEST = 1_000_000
 LARGE_BODIES = (
     (re.compile(r"^/api/(pictures|take-in/look|layouts)$"), 20_000_000),
     (re.compile(r"^/api/layouts/[^/]+/(take-in|fleet)$"), 20_000_000),
-    (re.compile(r"^/api/layouts/[^/]+(/preview)?$"), 8_000_000),
+    (re.compile(r"^/api/layouts/(?!new$)[^/]+(/preview)?$"), 8_000_000),
     (re.compile(r"^/api/club/restore$"), 500_000_000),
 )
 """Files, whole layouts and changes to them; every other question is small."""
@@ -81,14 +82,15 @@ class Rim:
 
         async def noting(message: Any) -> None:
             nonlocal begun
+            if counted > most:
+                return  # whatever the inside makes of half a body, it was too large
             begun = True
             await dressed(message)
 
-        try:
+        with suppress(TooLarge):
             await self._application(scope, counting, noting)
-        except TooLarge:
-            if not begun:
-                await say(dressed, 413, _too_large(most))
+        if counted > most and not begun:
+            await say(dressed, 413, _too_large(most))
 
     def _refused(self, scope: Scope, headers: dict[bytes, str]) -> tuple[int, str] | None:
         """Why a request is not looked into: a status and a sentence; None where all is well."""

@@ -27,6 +27,10 @@ NIGHTLY = re.compile(r"-(\d{4}-\d{2}-\d{2})\.sqlite3$")
 LOOK_AGAIN_S = 900.0
 
 
+class CopyRefused(FileTrouble):
+    """A copy that is not put back, and why; the club file itself is as it was."""
+
+
 @dataclass(frozen=True)
 class Checked:
     """What a look into a club file found.
@@ -173,18 +177,25 @@ def restore(store: Store, copy: Path) -> Path:
         Where what was there is kept.
 
     Raises:
-        FileTrouble: the copy is not sound; nothing is changed then.
+        CopyRefused: the copy is not sound; nothing is changed then.
     """
-    checked = check_file(copy)
-    if checked.problems or not checked.layouts:
-        why = checked.problems[0] if checked.problems else "There is no layout in it."
-        raise FileTrouble(f"It is not put back, for it is not sound. {why}")
+    _sound(copy)
     stem, stamp = Path(store.path).stem, datetime.now().strftime("%Y%m%d-%H%M%S")
     kept = backup(store.path, folder_of(store.path) / f"{stem}-before-restore-{stamp}.sqlite3")
     with told_in_words(), closing(sqlite3.connect(f"file:{_quoted(copy)}?mode=ro", uri=True)) as source:
         store.file.exchange(source)
     store.forget()
     return kept
+
+
+def _sound(copy: Path) -> None:
+    try:
+        checked = check_file(copy)
+    except FileTrouble as trouble:
+        raise CopyRefused(f"It is not put back. {trouble}") from None
+    if checked.problems or not checked.layouts:
+        why = checked.problems[0] if checked.problems else "There is no layout in it."
+        raise CopyRefused(f"It is not put back, for it is not sound. {why}")
 
 
 def put_back_damaged(path: Path, copy: Path) -> Path:
@@ -194,11 +205,9 @@ def put_back_damaged(path: Path, copy: Path) -> Path:
         Where the damaged file is kept.
 
     Raises:
-        FileTrouble: the copy is not sound; nothing is changed then.
+        CopyRefused: the copy is not sound; nothing is changed then.
     """
-    checked = check_file(copy)
-    if checked.problems or not checked.layouts:
-        raise FileTrouble(f"{copy.name} is not put back, for it is not sound.")
+    _sound(copy)
     stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
     kept = path.with_name(f"{path.stem}-damaged-{stamp}.sqlite3")
     try:

@@ -59,7 +59,7 @@ NASTY: list[Any] = [
     [[[[[[]]]]]],
 ]
 KNOWN = {
-    "layout_id": ["small", "gannet-bay", "gannet-bay-signalled"],
+    "layout_id": ["small", "small", "gannet-bay"],
     "track": ["main-1", "t"],
     "use": ["main", "unknown", "yard"],
     "device": ["B1", "B2"],
@@ -153,8 +153,6 @@ class _Nonsense:
                 )
             kinds = ["application/json"] * 14 + ["application/dxf", "text/plain", "image/svg+xml", "text/csv", ""]
             headers["content-type"] = rng.choice(kinds)
-        if rng.random() < 0.02:
-            headers["content-length"] = rng.choice(["-1", "99999999999", "x"])
         return method.upper(), path + ("?" + "&".join(query) if query else ""), headers, body
 
     def _body(self, schema: dict[str, Any]) -> bytes:
@@ -207,22 +205,24 @@ def fuzz(folder: Path, count: int, seed: int = 1) -> Found:
                     method, path, headers, body = nonsense.request()
                     begun = time.monotonic()
                     try:
-                        got = mine.request(method, path, headers=headers, content=body)
-                        status, words = got.status_code, got.text
+                        with mine.stream(method, path, headers=headers, content=body) as got:
+                            status, words = got.status_code, ""
+                            if got.headers.get("content-type", "").startswith("application/x-ndjson"):
+                                next(got.iter_bytes(), b"")  # it tells of its progress; whoever hangs up stops it
+                            else:
+                                words = got.read().decode("utf-8", "replace")
                     except (httpx.InvalidURL, UnicodeError, httpx.LocalProtocolError, ValueError):
                         continue  # not even a request
                     except httpx.HTTPError as error:
-                        # A length that lies leaves the server waiting for the rest, and it hangs up.
-                        status, words = (400 if "content-length" in headers else 599), type(error).__name__
+                        status, words = 599, type(error).__name__
                     took = time.monotonic() - begun
                     with guard:
                         codes[status // 100] = codes.get(status // 100, 0) + 1
-                        slow = max(slow, took if "content-length" not in headers else 0.0)
+                        slow = max(slow, took)
                         if status >= 500:
-                            found.wrong.append(
-                                f"{method} {path[:120]} {body[:80] if body else b''!r}: {status} {words[:90]}"
-                            )
-                        if took > SLOW_S and "content-length" not in headers:
+                            sent = body[:80] if body else b""
+                            found.wrong.append(f"{method} {path[:120]} {sent!r}: {status} {words[:90]}")
+                        if took > SLOW_S:
                             found.wrong.append(f"{method} {path[:120]}: {took:.1f} s")
 
         hands = [threading.Thread(target=send, args=(n, count // THREADS)) for n in range(THREADS)]
