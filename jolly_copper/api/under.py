@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Response
 from pydantic import AfterValidator, BaseModel, Field, StringConstraints, ValidationError
@@ -82,8 +83,8 @@ def _a_time(text: str) -> str:
 
 def _a_task(text: str) -> str:
     kind, _, thing = text.partition(":")
-    if kind not in get_args(TaskKind) or not 1 <= len(thing) <= 120 or not thing.isprintable():
-        raise ValueError(f"there is no work of the kind “{kind[:20]}”")
+    if not re.fullmatch(r"[a-z][a-z-]{1,19}", kind) or not 1 <= len(thing) <= 120 or not thing.isprintable():
+        raise ValueError(f"“{text[:40]}” is no task of a wire book")
     return text
 
 

@@ -9,8 +9,8 @@ class FileRefused(ValueError):
     """A file that cannot be taken, in a plain sentence."""
 
 
-STARTS = re.compile(r"(^|[;\t\r\n]\s*)(?=[=+\-@\t\r])")
-ESCAPED = re.compile(r"(^|[;\t\r\n]\s*)'(?=[=+\-@\t\r])")
+STARTS = re.compile(r"(^\s*|[;\t\r\n]\s*)(?=[=+\-@\t\r])")
+ESCAPED = re.compile(r"(^\s*|[;\t\r\n]\s*)'(?=[=+\-@\t\r])")
 CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff]")
 
 

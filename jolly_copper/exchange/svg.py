@@ -48,9 +48,7 @@ def read_svg(data: bytes, mm_per_unit: float | None = None) -> Drawing:
     unit = mm_per_unit or 25.4 / 96
     lines: list[Line] = []
     layers: Counter[str] = Counter()
-    left_out = Counter(
-        {k: n for k, n in names.items() if k in ("text", "image", "use", "style", "script", "foreignObject")}
-    )
+    left_out = Counter({k: n for k, n in names.items() if k in ("text", "image", "style", "script", "foreignObject")})
     try:
         drawing = svgelements.SVG.parse(io.BytesIO(tostring(root)), reify=True)
         for shape, layer in _shapes(drawing, ""):
@@ -80,7 +78,7 @@ def read_svg(data: bytes, mm_per_unit: float | None = None) -> Drawing:
 def _shapes(group: Any, layer: str) -> list[tuple[Any, str]]:
     found: list[tuple[Any, str]] = []
     for element in group:
-        if isinstance(element, svgelements.Group):
+        if isinstance(element, svgelements.Group | svgelements.Use):
             label = element.values.get("{http" + "://www.inkscape.org/namespaces/inkscape}label") or element.values.get(
                 "id"
             )

@@ -6,7 +6,7 @@ import io
 import json
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import openpyxl
 import pypdf
@@ -16,7 +16,8 @@ from fastapi.testclient import TestClient
 from jolly_copper.api import create_app
 from jolly_copper.api.access import Access
 from jolly_copper.core.layout.reading import read_layout
-from jolly_copper.demo import gannet_bay
+from jolly_copper.core.wirebook.tasks import TaskKind
+from jolly_copper.demo import gannet_bay, signalled_bay
 from jolly_copper.store import Entry, NotFound, Store, add_work, work_log, work_of
 from jolly_copper.store.people import People
 from tests.layouts import booster, feeder, plain
@@ -127,7 +128,7 @@ def test_a_board_can_be_built_from_what_the_phone_is_told(client: TestClient) ->
 
 def test_entries_are_kept_once_and_the_last_counts(client: TestClient, store: Store) -> None:
     first = an_entry(note=" ok ", who="JB", reading="0.4 Ω")
-    again = [client.post(f"{BAY}/work", json={"entries": [first]}).json() for _ in range(3)]
+    again = [client.post(f"{BAY}/work", json={"entries": [first]}).json()["work"] for _ in range(3)]
     assert again[0] == again[2] and len(again[0]) == 1 and again[0][0]["note"] == "ok"
     later = an_entry(state="trouble", done="2026-03-24T20:10:00+00:00")
     earlier = an_entry(state="wired", done="2026-03-24T20:40:00+01:00")
@@ -161,9 +162,52 @@ def test_a_clock_that_runs_ahead_does_not_hold_a_task_for_ever(store: Store) -> 
     ],
 )
 def test_a_bad_entry_changes_nothing(client: TestClient, wrong: dict[str, Any]) -> None:
-    got = client.post(f"{BAY}/work", json={"entries": [an_entry(), {**an_entry("feeder:F2"), **wrong}]})
-    assert got.status_code == 422 and got.json()["message"]
-    assert client.get(f"{BAY}/work").json() == []
+    got = client.post(
+        f"{BAY}/work", json={"entries": [an_entry(), {**an_entry("feeder:F2"), **wrong}, an_entry("run:W1")]}
+    )
+    (refused,) = got.json()["refused"]
+    assert got.status_code == 200 and refused["place"] == 1 and refused["why"].endswith(".") and ": " in refused["why"]
+    kept = client.get(f"{BAY}/work").json()
+    assert {e["task"] for e in kept} == {"feeder:F1", "run:W1"}, "the others are not held back"
+
+
+def test_every_kind_of_task_that_is_offered_is_taken(tmp_path: Path) -> None:
+    """Of all demo railroads, signals and control cables among them."""
+    kinds = set()
+    for make in (gannet_bay, signalled_bay):
+        store = Store(tmp_path / f"{make.__name__}.sqlite3")
+        store.add("bay", make())
+        with TestClient(create_app(store), base_url="http://localhost") as client:
+            tasks = [t["key"] for b in client.get("/api/layouts/bay/under").json()["boards"] for t in b["tasks"]]
+            kinds |= {t["kind"] for b in client.get("/api/layouts/bay/under").json()["boards"] for t in b["tasks"]}
+            for k in range(0, len(tasks), 500):
+                sent = [{**an_entry(t), "id": f"entry-number-{k + n}"} for n, t in enumerate(tasks[k : k + 500])]
+                assert client.post("/api/layouts/bay/work", json={"entries": sent}).json()["refused"] == []
+            assert len(client.get("/api/layouts/bay/work").json()) == len(set(tasks))
+        store.close()
+    assert kinds == set(get_args(TaskKind))
+
+
+@pytest.mark.parametrize(
+    "time",
+    [
+        "0001-01-01T00:00:00+23:59",
+        "9999-12-31T23:59:59-23:59",
+        "0001-01-01T00:00:00Z",
+        "2026-13-01T00:00:00Z",
+        "2026-11-29",
+        "",
+    ],
+)
+def test_the_ends_of_all_calendars_are_no_crash(client: TestClient, time: str) -> None:
+    got = client.post(f"{BAY}/work", json={"entries": [an_entry(done=time)]})
+    assert got.status_code == 200 and (len(got.json()["refused"]) == 1) == (time != "0001-01-01T00:00:00Z")
+
+
+@pytest.mark.parametrize("entry", [{}, {"id": 1}, {"id": None, "task": []}, {"id": "a" * 5000}])
+def test_what_is_no_entry_is_set_aside(client: TestClient, entry: dict[str, Any]) -> None:
+    got = client.post(f"{BAY}/work", json={"entries": [entry, an_entry()]}).json()
+    assert got["refused"][0]["place"] == 0 and len(got["work"]) == 1
 
 
 def test_a_changed_wire_is_told_apart(client: TestClient) -> None:

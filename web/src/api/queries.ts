@@ -1,4 +1,4 @@
-import { keepPreviousData, QueryClient, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
@@ -267,14 +267,23 @@ export function useUnderBoards() {
   });
 }
 
-/** The newest changes of the layout, newest first. */
+const HISTORY_PAGE = 200;
+
+/** The changes of the layout, newest first, a page at a time. */
 export function useHistory() {
   const { id, revision, ready } = useWhere();
-  return useQuery({
+  return useInfiniteQuery({
     queryKey: ["history", id, revision],
     enabled: ready,
     placeholderData: keepPreviousData,
-    queryFn: () => answer(api.GET("/api/layouts/{layout_id}/history", { params: { path: { layout_id: id } } })),
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam }) =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/history", {
+          params: { path: { layout_id: id }, query: { before: pageParam, most: HISTORY_PAGE } },
+        }),
+      ),
+    getNextPageParam: (last) => (last.length === HISTORY_PAGE ? last.at(-1)?.number : undefined),
   });
 }
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { answer, api } from "../api/client";
-import { read, write } from "./store";
+import { read, useUnder } from "./store";
 
 /** Asks for the club's passphrase, when the program is opened to the club's network. */
 export function Enter({ onIn }: { onIn: () => Promise<void> }) {
@@ -10,7 +10,7 @@ export function Enter({ onIn }: { onIn: () => Promise<void> }) {
   const enter = async () => {
     try {
       await answer(api.POST("/api/enter", { body: { phrase, name: name.trim() } }));
-      write("copper.under.who", name.trim());
+      useUnder.getState().call(name.trim());
       await onIn();
     } catch (error) {
       setWrong((error as Error).message);
@@ -56,7 +56,7 @@ export function Enter({ onIn }: { onIn: () => Promise<void> }) {
       ) : null}
       <button
         type="submit"
-        className="mt-3 h-14 w-full rounded-xl bg-copper font-bold text-[#1a1208]"
+        className="mt-3 h-14 w-full rounded-xl bg-copper font-bold text-[#1a1208] disabled:opacity-40"
         disabled={!phrase.trim() || !name.trim()}
       >
         Come in

@@ -16,7 +16,7 @@ const theme = () => {
 
 /** The phone view: one board, one thing at a time, with one hand, in the dark. */
 export function Under() {
-  const { open, refresh, flush, go, board, task, pages, locked, through, wrong } = useUnder();
+  const { open, flush, go, board, task, pages, locked, through, wrong } = useUnder();
   const [shade, setShade] = useState<"light" | "dark">(theme());
   useEffect(() => {
     const asked = new URLSearchParams(location.search);
@@ -56,10 +56,8 @@ export function Under() {
       ) : null}
       {locked ? (
         <Enter
-          onIn={async () => {
-            await refresh();
-            await flush();
-          }}
+          // Anew, for without a ticket nobody could tell which layout there is.
+          onIn={() => open(new URLSearchParams(location.search).get("layout") ?? "")}
         />
       ) : null}
       {!locked && !pages ? (

@@ -12,7 +12,8 @@ const many = (count: number, what: string) => `${count} ${what}${count === 1 ? "
 /** The work between any two changes of the layout, evening by evening. */
 export function ChangeOrders() {
   const { id, revision } = useWhere();
-  const { data: history } = useHistory();
+  const { data: pages, hasNextPage, fetchNextPage, isFetchingNextPage } = useHistory();
+  const history = pages?.pages.flat();
   const [before, setBefore] = useState<number | null>(null);
   const [after, setAfter] = useState<number | null>(null);
   const [hours, setHours] = useState("2.5");
@@ -68,6 +69,16 @@ export function ChangeOrders() {
           >
             {options}
           </select>
+          {hasNextPage ? (
+            <button
+              type="button"
+              className="mt-1 text-link text-xs underline"
+              disabled={isFetchingNextPage}
+              onClick={() => void fetchNextPage()}
+            >
+              {isFetchingNextPage ? "Reading…" : "Older changes too"}
+            </button>
+          ) : null}
         </div>
         <div className="min-w-[220px] flex-1">
           <label htmlFor={ids.after} className="mb-0.5 block text-[11.5px] text-mute">
