@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import sys
 from collections.abc import Callable
 from dataclasses import asdict
@@ -15,10 +14,6 @@ import typer
 
 if TYPE_CHECKING:
     from jolly_copper.serving import Sharing
-
-# Matrices here are small, and many people are answered at once: threads of the linear algebra would only wait for each
-# other (twice the time for two people). Must be said before it is loaded.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Track power wiring for a club's model railroad.")
 Port = Annotated[int, typer.Option(help="Port on this machine; 0 picks a free one.", min=0, max=65535)]

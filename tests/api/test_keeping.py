@@ -268,8 +268,8 @@ def test_a_copy_is_put_back_and_what_was_there_is_kept(store: Store, tmp_path: P
     assert [c.name for c in copies_of(store.path)] == [kept.name]
 
 
-def test_a_copy_of_an_earlier_version_is_put_back_too(store: Store) -> None:
-    restore(store, Path(__file__).parents[1] / "old" / "club-0.2.0.db")
+def test_a_copy_of_an_earlier_version_is_put_back_too(store: Store, tmp_path: Path) -> None:
+    restore(store, Path(shutil.copy(Path(__file__).parents[1] / "old" / "club-0.2.0.db", tmp_path / "old.sqlite3")))
     assert "gannet-bay" in {r["id"] for r in store.layouts()} and store.get("gannet-bay").layout.tracks
 
 
