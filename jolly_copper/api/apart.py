@@ -17,6 +17,7 @@ from collections.abc import Callable, MutableMapping
 from contextlib import suppress
 from typing import Any
 
+import anyio.to_thread
 from starlette.requests import ClientDisconnect
 
 from jolly_copper.api.mother import ASK, BEGIN, BODY, HEAD, INSIDE, Application, Limits, Mother, Scope, frame
@@ -60,17 +61,11 @@ MOST_WAITING = 40
 _HEAVY = tuple((method, re.compile(path), limits) for method, path, limits in HEAVY)
 
 
-def limits_of(method: str, path: str, large: Callable[[str], bool]) -> Limits | None:
-    """What a request may take apart; None where it is answered here.
-
-    Args:
-        large: tells whether the layout of an id is large.
-    """
+def limits_of(method: str, path: str) -> Limits | None:
+    """What a request may take apart; None where it is answered here, unless its layout is large."""
     for its_method, pattern, limits in _HEAVY:
         if method == its_method and pattern.match(path):
             return limits
-    if method == "GET" and WHEN_LARGE.match(path) and large(path.split("/")[3]):
-        return LONG
     return None
 
 
@@ -99,10 +94,14 @@ class Apart:
         if mother is None:
             await self._application(scope, receive, send)
             return
-        limits = limits_of(scope["method"], scope["path"], self._large)
+        method, path = scope["method"], scope["path"]
+        limits = limits_of(method, path)
+        if limits is None and method == "GET" and WHEN_LARGE.match(path):
+            # asked of the club file, so not on the event loop
+            limits = LONG if await anyio.to_thread.run_sync(self._large, path.split("/")[3]) else None
         if limits is not None:
             await self._apart(mother, limits, scope, receive, send)
-        elif self._here >= CROWD and scope["method"] == "GET" and QUESTIONS.match(scope["path"]):
+        elif self._here >= CROWD and method == "GET" and QUESTIONS.match(path):
             async with self._hands_busy:
                 await self._by_hand(mother, scope, receive, send)
         else:

@@ -31,6 +31,14 @@ def unpacked(blob: bytes) -> Any:
         raise ValueError(str(error)) from None
 
 
+def unpacked_size(blob: bytes) -> int:
+    """Bytes of JSON in it; 0 where it is damaged."""
+    try:
+        return len(zlib.decompress(blob))
+    except zlib.error:
+        return 0
+
+
 def difference(whole: Data, data: Data) -> Data | None:
     """What turns one document into another; None where only a whole document tells it (something stands in another
     order)."""

@@ -25,13 +25,11 @@ from jolly_copper.core.layout.patching import patched
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.layout.saved import read_saved, read_saved_told
 from jolly_copper.store.club_file import ClubFile, FileTrouble
-from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked
+from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked, unpacked_size
 from jolly_copper.store.migrations import MIGRATIONS
 from jolly_copper.store.revision import Conflict, NameTaken, NotFound, Read, Revision, Row, Top, mark_of, now
 from jolly_copper.store.turns import Turns
 
-PACKS_BY = 12
-"""A document takes about so many times the bytes it takes in the file."""
 KEPT_BYTES = 4_000_000
 """Documents kept read, by their bytes as JSON; in memory each takes some ten times that."""
 
@@ -157,11 +155,12 @@ class Store:
                     return self._read[key].size
         with self.reading() as db:
             row = db.execute(
-                "SELECT max(length(document)) FROM (SELECT document FROM revision WHERE layout = ? "
-                f"ORDER BY number DESC LIMIT {WHOLE_EVERY})",
+                "SELECT w.document FROM revision r JOIN revision w ON w.layout = r.layout AND "
+                "w.number = coalesce(r.whole, r.number) WHERE r.layout = ?1 AND "
+                "r.number = (SELECT max(number) FROM revision WHERE layout = ?1)",
                 (layout_id,),
             ).fetchone()
-        return PACKS_BY * (row[0] or 0)
+        return unpacked_size(row[0]) if row is not None else 0
 
     def newest(self, layout_id: str) -> int:
         """Number of the newest change; 0 when there is no such layout."""

@@ -15,6 +15,7 @@ import pytest
 
 from jolly_copper.api import apart
 from jolly_copper.api.apart import FILE, LONG, PAPER, limits_of
+from tests.large import row_of_tracks
 from tools.served import Served
 from tools.soak.clients import clients
 from tools.soak.files import dxf, hostile_files
@@ -44,16 +45,36 @@ def children(pid: int) -> list[int]:
 
 
 def test_which_requests_are_heavy() -> None:
-    def small(_: str) -> bool:
-        return False
-
-    assert limits_of("POST", "/api/take-in/look", small) is FILE
-    assert limits_of("GET", "/api/layouts/a/files/book.pdf", small) is PAPER
-    assert limits_of("GET", "/api/layouts/a/sizing", small) is LONG
+    assert limits_of("POST", "/api/take-in/look") is FILE
+    assert limits_of("GET", "/api/layouts/a/files/book.pdf") is PAPER
+    assert limits_of("GET", "/api/layouts/a/sizing") is LONG
     for light in ("answers", "point", "findings", "history", "under", "files/layout.json", "files/wires.csv"):
-        assert limits_of("GET", f"/api/layouts/a/{light}", small) is None
-    assert limits_of("GET", "/api/layouts/a/findings", lambda i: i == "a") is LONG
-    assert limits_of("PATCH", "/api/layouts/a", lambda _: True) is None
+        assert limits_of("GET", f"/api/layouts/a/{light}") is None
+    assert limits_of("PATCH", "/api/layouts/a") is None
+
+
+def test_the_findings_of_a_large_layout_are_worked_out_apart(program: Served, client: httpx.Client) -> None:
+    """A child is born for those of the large one alone; the answer is the same."""
+    (mother,) = children(program.process.pid)[:1]
+    large = row_of_tracks(900, 300, 20)
+    i = client.post("/api/layouts", json={**large, "notes": "x" * 1900}).json()["id"]
+    seen: set[int] = set()
+    asking = threading.Event()
+
+    def watch() -> None:
+        while not asking.wait(0.005):
+            seen.update(children(mother))
+
+    for layout, apart_too in (("gannet-bay", False), (i, True)):
+        before = set(children(mother))
+        seen.clear()
+        asking.clear()
+        watcher = threading.Thread(target=watch)
+        watcher.start()
+        assert client.get(f"/api/layouts/{layout}/findings").status_code == 200
+        asking.set()
+        watcher.join()
+        assert bool(seen - before) == apart_too, layout
 
 
 def test_an_answer_apart_is_the_same_answer(client: httpx.Client) -> None:
