@@ -94,6 +94,7 @@ bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) -m tools.bench_zones
 	$(PY) -m tools.bench_book
 	$(PY) -m tools.bench_signals
+	$(PY) -m tools.bench_club
 
 soak: build ## attack the program: kills, nonsense, hostile files, many clients, strangers
 	$(PY) -m tools.soak

@@ -191,3 +191,22 @@ def test_what_is_patched_is_left_as_it_was_and_comes_out_as_the_library_says(pat
 def test_a_layout_of_the_demo_is_sampled_as_before(demo: Layout) -> None:
     network = assemble(demo)
     assert len(sample(network)) == len(sample(network, most=10**6)) > 500
+
+
+@pytest.mark.parametrize(
+    ("operation", "says"),
+    [
+        (
+            {"op": "replace", "path": "/tracks/nowhere/name", "value": 1},
+            "“replace” cannot be done at /tracks/nowhere/name",
+        ),
+        ({"op": "move", "from": "/no/" + "x" * 500, "path": "/name"}, "cannot be done at /no/x"),
+        ({"op": "test", "path": "/name", "value": "Other"}, "/name is not what it was meant for"),
+        ({"op": "sing", "path": "/name"}, "“sing” cannot be done at /name"),
+        ({"path": 5}, "cannot be done at 5"),
+    ],
+)
+def test_what_does_not_fit_is_told_by_its_place_alone(operation: dict[str, Any], says: str) -> None:
+    with pytest.raises(LayoutError, match=says) as refused:
+        patched(small(), [operation])
+    assert len(str(refused.value)) < 300

@@ -30,6 +30,7 @@ def patched(data: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]
     if len(patch) > MOST_OPERATIONS:
         raise _refused(f"A change holds {MOST_OPERATIONS} operations at most; this has {len(patch)}.")
     room = LARGEST_DOCUMENT
+    operation: dict[str, Any] = {}
     try:
         made = _copied(data, patch)
         for operation in patch:
@@ -37,13 +38,29 @@ def patched(data: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]
             if room < 0:
                 raise _refused(f"The change makes the layout larger than {LARGEST_DOCUMENT // 1_000_000} MB.")
             made = jsonpatch.apply_patch(made, [operation], in_place=True)
-    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, IndexError) as error:
-        raise _refused(f"The change does not fit the layout: {error}.") from None
-    except (RecursionError, ValueError) as error:
-        if isinstance(error, LayoutError):
-            raise
-        raise _refused("The change does not fit the layout.") from None
+    except LayoutError:
+        raise
+    except jsonpatch.JsonPatchTestFailed:
+        raise _refused(
+            f"The change does not fit the layout: {_where(operation)} is not what it was meant for."
+        ) from None
+    except (
+        jsonpatch.JsonPatchException,
+        jsonpointer.JsonPointerException,
+        TypeError,
+        KeyError,
+        IndexError,
+        RecursionError,
+        ValueError,
+    ):
+        # What the library says holds the whole layout.
+        what = str(operation.get("op", "nothing"))[:20]
+        raise _refused(f"The change does not fit the layout: “{what}” cannot be done at {_where(operation)}.") from None
     return made
+
+
+def _where(operation: dict[str, Any]) -> str:
+    return str(operation.get("from") or operation.get("path") or "no place")[:120]
 
 
 def _refused(sentence: str) -> LayoutError:
