@@ -30,6 +30,11 @@ FILE = Limits(
     "This file takes longer or more memory to read than any track plan does, so reading it was stopped. Save the track "
     "layers alone and try again.",
 )
+TAKEN = Limits(
+    9.0,
+    400 * MB,
+    "This takes longer or more memory to take in and work out than any club's railroad does, so it was stopped.",
+)
 PAPER = Limits(60.0, 400 * MB, "Making this took more time or memory than it may, so it was stopped.")
 LONG = Limits(600.0, 800 * MB, "Working this out took more time or memory than it may, so it was stopped.")
 LARGE = 400_000
@@ -39,8 +44,8 @@ ONE = r"^/api/layouts/[^/]+/"
 HEAVY: tuple[tuple[str, str, Limits], ...] = (
     ("POST", r"^/api/pictures$", FILE),
     ("POST", r"^/api/take-in/look$", FILE),
-    ("POST", r"^/api/layouts$", FILE),
-    ("POST", ONE + r"(take-in|fleet)$", FILE),
+    ("POST", r"^/api/layouts$", TAKEN),
+    ("POST", ONE + r"(take-in|fleet)$", TAKEN),
     ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg)$", PAPER),
     ("GET", ONE + r"files/(book|change-order|labels)\.csv$", PAPER),
     ("GET", ONE + r"plan-files/", PAPER),
@@ -105,11 +110,14 @@ class Apart:
             async with self._hands_busy:
                 await self._by_hand(mother, scope, receive, send)
         else:
-            self._here += 1
-            try:
-                await self._application(scope, receive, send)
-            finally:
-                self._here -= 1
+            await self._answer_here(scope, receive, send)
+
+    async def _answer_here(self, scope: Scope, receive: Any, send: Any) -> None:
+        self._here += 1
+        try:
+            await self._application(scope, receive, send)
+        finally:
+            self._here -= 1
 
     async def _apart(self, mother: Mother, limits: Limits, scope: Scope, receive: Any, send: Any) -> None:
         try:
@@ -132,7 +140,11 @@ class Apart:
                 return
             await place
             try:
-                child = await Child.born(mother)
+                try:
+                    child = await Child.born(mother)
+                except (OSError, asyncio.IncompleteReadError):  # no child can be had: better here than not at all
+                    await self._answer_here(scope, _said_before(body), send)
+                    return
                 try:
                     await child.answer(scope, body, limits, send, gone)
                 finally:
@@ -143,16 +155,28 @@ class Apart:
             gone.cancel()
 
     async def _by_hand(self, mother: Mother, scope: Scope, receive: Any, send: Any) -> None:
-        gone = asyncio.create_task(_hung_up(receive))
         try:
             if self._hands is None:
                 self._hands = await Child.born(mother)
-            whole = await self._hands.answer(scope, b"", HANDS, send, gone)
-            if not whole:  # it was stopped, or broke off: the next question finds a new one
-                self._hands.end()
-                self._hands = None
-        finally:
-            gone.cancel()
+        except (OSError, asyncio.IncompleteReadError):
+            await self._answer_here(scope, receive, send)
+            return
+        # Though the asker may hang up meanwhile, it answers to the end: it has worked out what the next one asks for.
+        if not await self._hands.answer(scope, b"", HANDS, send, None):
+            self._hands.end()
+            self._hands = None
+
+
+def _said_before(body: bytes) -> Any:
+    """Receives a body that was received already, and waits from then on."""
+    parts = [{"type": "http.request", "body": body, "more_body": False}]
+
+    async def receive() -> dict[str, Any]:
+        if not parts:
+            await asyncio.Event().wait()
+        return parts.pop()
+
+    return receive
 
 
 async def _whole(receive: Any) -> bytes:
@@ -197,7 +221,9 @@ class Child:
         number = int.from_bytes(await reader.readexactly(4), "big")
         return cls(os.pidfd_open(number), reader, writer)
 
-    async def answer(self, scope: Scope, body: bytes, limits: Limits, send: Any, gone: asyncio.Task[None]) -> bool:
+    async def answer(
+        self, scope: Scope, body: bytes, limits: Limits, send: Any, gone: asyncio.Task[None] | None
+    ) -> bool:
         """Pass a request on and its answer back.
 
         Returns:
@@ -211,8 +237,9 @@ class Child:
             while True:
                 part = asyncio.create_task(self._next())
                 left = until - asyncio.get_running_loop().time()
-                await asyncio.wait({part, gone}, timeout=max(left, 0), return_when=asyncio.FIRST_COMPLETED)
-                if gone.done() and not part.done():
+                waits = {part} if gone is None else {part, gone}
+                await asyncio.wait(waits, timeout=max(left, 0), return_when=asyncio.FIRST_COMPLETED)
+                if gone is not None and gone.done() and not part.done():
                     return False
                 if not part.done():
                     raise TimeoutError

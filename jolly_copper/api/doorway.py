@@ -75,7 +75,8 @@ class Doorway(H11Protocol):
         peer = transport.get_extra_info("peername")
         self._who = (str(peer[0]), int(peer[1])) if isinstance(peer, tuple) else ("", 0)
         self._since = self._last = self.loop.time()
-        self._got = 0
+        self._partial = True
+        """Whether the first line and headers of a request are still coming."""
         self._looking: asyncio.TimerHandle | None = None
         if not self.doors.come(self._who, self):
             self.cut_off()
@@ -93,24 +94,23 @@ class Doorway(H11Protocol):
         self.transport.abort()
 
     def data_received(self, data: bytes) -> None:
-        now = self.loop.time()
-        if self.conn.their_state in (h11.IDLE, h11.DONE) and not self._got:
-            self._since = now
-        self._got += len(data)
-        self._last = now
+        self._last = self.loop.time()
+        if not self._partial:
+            self._since = self._last
         if not self.transport.is_closing():
             super().data_received(data)
+        self._partial = self.conn.their_state is h11.IDLE and not self._answering()
+
+    def _answering(self) -> bool:
+        return self.cycle is not None and not self.cycle.response_complete
 
     def _look(self) -> None:
         """Whether what is coming comes quickly enough."""
         now, theirs = self.loop.time(), self.conn.their_state
-        answering = self.cycle is not None and not self.cycle.response_complete
         if theirs is h11.SEND_BODY:
             late = now - self._since > BODY_S or (now - self._last > STALLED_S and not self.flow.read_paused)
-        elif answering or theirs not in (h11.IDLE,):
-            self._since, self._got, late = now, 0, False
         else:
-            late = now - self._since > HEAD_S
+            late = self._partial and now - self._since > HEAD_S
         if late:
             self.cut_off()
             return

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import ctypes
 import os
 import pickle
 import signal
@@ -82,7 +83,16 @@ class Mother:
             os.waitpid(self.pid, 0)
 
 
+def _die_with_parent() -> None:
+    """Be killed when whoever forked this process ends, however it ends."""
+    ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG: prctl(2)
+
+
 def _wait_for_work(line: socket.socket, application: Application, before: Callable[[], None]) -> NoReturn:
+    _die_with_parent()
+    # Above all the port, which would stay taken after the program was killed.
+    os.closerange(3, line.fileno())
+    os.closerange(line.fileno() + 1, 4096)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is for the program, which then closes the line
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody waits for children: let them go by themselves
@@ -94,6 +104,7 @@ def _wait_for_work(line: socket.socket, application: Application, before: Callab
         if not asked:
             os._exit(0)
         if os.fork() == 0:
+            _die_with_parent()
             line.close()
             code = 1
             try:

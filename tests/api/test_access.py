@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 import ssl
 import subprocess
@@ -245,6 +246,36 @@ def test_a_request_that_never_ends_is_cut_off(tmp_path: Path) -> None:
         slow.close()
         with program.client() as client:
             assert client.get("/api/layouts").status_code == 200
+
+
+def test_a_connection_that_is_kept_and_used_is_left_alone(tmp_path: Path) -> None:
+    """Longer than a slow request may take: each of its requests is quick."""
+    import time
+
+    with Served(tmp_path / "club.sqlite3") as program, program.client() as client:
+        until = time.monotonic() + 13
+        while time.monotonic() < until:
+            assert client.get("/api/layouts").status_code == 200
+            time.sleep(0.11)
+
+
+def test_a_body_that_stops_coming_is_given_up(tmp_path: Path) -> None:
+    import socket
+    import time
+
+    with Served(tmp_path / "club.sqlite3") as program:
+        slow = socket.create_connection(("127.0.0.1", program.port))
+        slow.sendall(
+            b"POST /api/layouts HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\n"
+            b"Content-Length: 5000\r\n\r\n{"
+        )
+        slow.settimeout(30)
+        begun = time.monotonic()
+        with contextlib.suppress(ConnectionResetError):
+            while slow.recv(100):
+                pass
+        assert 13 < time.monotonic() - begun < 25
+        slow.close()
 
 
 def test_the_line_is_encrypted_with_the_clubs_own_certificate(tmp_path: Path) -> None:

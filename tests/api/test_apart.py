@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import signal
+import socket
 import threading
 import time
 from collections.abc import Iterator
@@ -106,6 +107,52 @@ def test_whoever_hangs_up_stops_the_work(program: Served) -> None:
     while set(children(mother)) & set(at_work) and time.monotonic() < until:
         time.sleep(0.05)
     assert not set(children(mother)) & set(at_work)
+
+
+def test_a_killed_program_takes_its_children_along_and_frees_its_port(tmp_path: Path) -> None:
+    with Served(tmp_path / "club.sqlite3", command="demo") as program:
+        (mother,) = children(program.process.pid)[:1]
+        with (
+            program.client() as client,
+            client.stream("GET", "/api/layouts/gannet-bay-signalled/sizing") as stream,
+        ):
+            next(stream.iter_bytes())
+            at_work = children(mother)
+            assert at_work
+            program.stop(signal.SIGKILL)
+            until = time.monotonic() + 5
+            while any(os.path.exists(f"/proc/{p}") for p in (mother, *at_work)) and time.monotonic() < until:
+                time.sleep(0.02)
+        assert not any(os.path.exists(f"/proc/{p}") for p in (mother, *at_work))
+        with socket.socket() as again:
+            again.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            again.bind(("127.0.0.1", program.port))
+
+
+def test_without_a_mother_heavy_requests_are_answered_all_the_same(tmp_path: Path) -> None:
+    with Served(tmp_path / "club.sqlite3", command="demo") as program, program.client() as client:
+        (mother,) = children(program.process.pid)[:1]
+        os.kill(mother, signal.SIGKILL)
+        assert client.get("/api/layouts/gannet-bay/book").status_code == 200
+        line = "  0\nLINE\n  8\nT\n 10\n0\n 20\n0\n 11\n900\n 21\n0\n"
+        got = client.post("/api/take-in/look?kind=dxf", content=dxf(line), headers=AS_FILE)
+        assert got.json()["lines"] == 1
+
+
+def test_in_a_crowd_a_second_pair_of_hands_answers_the_same(program: Served) -> None:
+    answers: list[bytes] = []
+
+    def ask() -> None:
+        with program.client() as mine:
+            answers.append(mine.get("/api/layouts/gannet-bay/findings").content)
+            mine.get("/api/layouts/gannet-bay-signalled/answers")
+
+    crowd = [threading.Thread(target=ask) for _ in range(12)]
+    for person in crowd:
+        person.start()
+    for person in crowd:
+        person.join(60)
+    assert len(answers) == 12 and len(set(answers)) == 1 and len(json.loads(answers[0])) > 20
 
 
 def test_a_child_that_is_killed_costs_a_sentence(program: Served) -> None:

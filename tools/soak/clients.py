@@ -35,7 +35,11 @@ def clients(folder: Path, count: int, seconds: float, seed: int = 1) -> Found:
                 layout = "gannet-bay"
                 if number % 2:
                     document = mine.get("/api/layouts/gannet-bay/files/layout.json").json()
-                    layout = mine.post("/api/layouts", json={**document, "name": f"Of {number}"}).json()["id"]
+                    took = mine.post("/api/layouts", json={**document, "name": f"Of {number}"})
+                    if took.status_code != 201:
+                        found.wrong.append(f"taking a layout in: {took.status_code} {took.text[:100]}")
+                        return
+                    layout = took.json()["id"]
                 state: Any = mine.get(f"/api/layouts/{layout}").json()
                 tracks = list(state["document"]["tracks"])
                 feeders = list(state["document"]["feeders"])

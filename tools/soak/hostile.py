@@ -37,9 +37,15 @@ def hostile(folder: Path, count: int, seed: int = 1, at_once: int = 2) -> Found:
                 while not done.is_set():
                     begun = time.monotonic()
                     patch = [{"op": "replace", "path": "/notes", "value": f"n{at}"}]
-                    got = mine.patch(
-                        "/api/layouts/gannet-bay", json={"summary": "n", "patch": patch}, headers={"If-Match": str(at)}
-                    )
+                    try:
+                        got = mine.patch(
+                            "/api/layouts/gannet-bay",
+                            json={"summary": "n", "patch": patch},
+                            headers={"If-Match": str(at)},
+                        )
+                    except httpx.HTTPError as error:
+                        found.wrong.append(f"another's edit: {type(error).__name__}")
+                        return
                     edits.append(time.monotonic() - begun)
                     if got.status_code != 200:
                         found.wrong.append(f"another's edit: {got.status_code} {got.text[:80]}")
