@@ -14,7 +14,7 @@ from jolly_copper.api.files import download
 from jolly_copper.api.used import TRIES, IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.rules import rule_catalogue
-from jolly_copper.core.layout.saved import read_saved
+from jolly_copper.core.layout.saved import read_saved_told
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
@@ -62,9 +62,10 @@ def list_layouts(store: StoreUsed) -> list[ListedLayout]:
 
 @router.post("/layouts", status_code=201)
 def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.State:
-    """Take in a layout file. Refused with a path and a sentence for each thing wrong."""
-    layout = read_saved(document)
-    return answering.state(add_under_free_id(store, layout))
+    """Take in a layout file. Refused with a path and a sentence for each thing wrong; what was set right is told."""
+    layout, told = read_saved_told(document)
+    taken = answering.state(add_under_free_id(store, layout))
+    return taken.model_copy(update={"mended": " ".join(told[:5]) or None})
 
 
 def add_under_free_id(store: Store, layout: Layout) -> Revision:

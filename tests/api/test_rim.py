@@ -238,3 +238,11 @@ def test_control_characters_reach_no_page_and_no_workbook(client: TestClient) ->
     data["name"] = "\x00\x01"
     refused = client.post("/api/layouts", json=data)
     assert refused.status_code == 422 and "empty" in refused.json()["message"]
+
+
+def test_what_was_set_right_in_a_file_is_told(client: TestClient) -> None:
+    data = plain().plain().model_dump(mode="json")
+    assert client.post("/api/layouts", json=data).json()["mended"] is None
+    data["tracks"]["t"]["joiner_every"] = 2
+    got = client.post("/api/layouts", json=data).json()
+    assert "every 20 mm now" in got["mended"] and got["document"]["tracks"]["t"]["joiner_every"] == 20
