@@ -39,7 +39,8 @@ def test_a_board_drawn_shaped_named_and_copied_with_its_track(board: Board) -> N
     inspector = page.get_by_test_id("inspector")
     inspector.get_by_label("Name").fill("Peat works")
     page.keyboard.press("Enter")
-    inspector.get_by_label("lifts out").check()
+    inspector.get_by_label("lifts out").click()  # it shows once the edits before it are saved
+    expect(inspector.get_by_label("lifts out")).to_be_checked()
     board.until(lambda d: d["boards"]["board1"]["removable"] and d["boards"]["board1"]["name"] == "Peat works")
     corner = board.document()["boards"]["board1"]["outline"][2]
     board.drag((corner["x"], corner["y"]), (1700, 1000))

@@ -70,7 +70,8 @@ def test_a_boosters_figures_as_labelled_and_as_measured(bench: Page) -> None:
     page.get_by_role("button", name="Taller").click()
     diagram.get_by_role("button", name=re.compile("^Booster 3")).click()
     inspector = page.get_by_test_id("inspector")
-    inspector.get_by_label("Tied to the floating reference wire").check()
+    inspector.get_by_label("Tied to the floating reference wire").click()  # it shows once the edits before it are saved
+    expect(inspector.get_by_label("Tied to the floating reference wire")).to_be_checked()
     expect(page.get_by_test_id("findings")).not_to_contain_text("Booster 3 has no reference wire")
     inspector.get_by_label("Tries again after").fill("2 s")
     page.keyboard.press("Enter")
