@@ -32,7 +32,7 @@ FILE = Limits(
 )
 TAKEN = Limits(
     9.0,
-    400 * MB,
+    240 * MB,
     "This takes longer or more memory to take in and work out than any club's railroad does, so it was stopped.",
 )
 PAPER = Limits(60.0, 400 * MB, "Making this took more time or memory than it may, so it was stopped.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import itertools
 import math
 import re
 from typing import Any
@@ -78,7 +79,7 @@ def read_fleet(data: bytes, layout: Layout) -> list[dict[str, Any]]:
         FileRefused: with the row and what is wrong there; nothing is taken then.
     """
     try:
-        rows = list(csv.DictReader(io.StringIO(data.decode("utf-8-sig"))))
+        rows = list(itertools.islice(csv.DictReader(io.StringIO(data.decode("utf-8-sig"))), MOST_ROWS + 1))
     except (UnicodeDecodeError, csv.Error):
         raise FileRefused("This cannot be read as CSV (UTF-8).") from None
     if not rows or not {"what", "name"} <= set(rows[0]):

@@ -32,6 +32,8 @@ PORTS = {
 }
 OPEN_PORTS = {"turntable": re.compile(r"stub\d+"), "traverser": re.compile(r"(west|east)\d+")}
 """Tables have as many ports as there are tracks up to their pit."""
+MOST_PROBLEMS = 200
+"""Told of one file; who has mended these reads it again."""
 SLOP_MM = 0.5
 """Distances may lie this far past an end: rounding of drawn lengths."""
 
@@ -66,10 +68,15 @@ def read_layout(data: Any) -> Layout:
     """
     if not isinstance(data, Mapping):
         raise LayoutError([Problem("", "A layout file holds one object with named fields.")])
+    # Counted first: a hundred thousand things with something wrong in each would be told one by one.
+    crowds = [Problem(p, s) for p, s in counted({k: len(v) for k, v in data.items() if isinstance(v, Mapping)})]
+    if crowds:
+        raise LayoutError(crowds)
     try:
         layout = Layout.model_validate(data)
     except ValidationError as error:
-        raise LayoutError([in_words(e) for e in error.errors(include_url=False)]) from None
+        told = error.errors(include_url=False, include_input=False)[:MOST_PROBLEMS]
+        raise LayoutError([in_words(e) for e in told]) from None
     problems = list(_too_much(layout)) or list(_cross_checks(layout))
     if problems:
         raise LayoutError(problems)
