@@ -89,7 +89,7 @@ class People:
                     (_digest(ticket), name, role, moment, moment),
                 ).lastrowid
             self._known[_digest(ticket)] = Person(number or 0, name, role, moment, moment)
-            beyond = sorted(self._known.values(), key=lambda p: p.seen, reverse=True)[MOST_TICKETS:]
+            beyond = sorted(self._known.values(), key=_last_seen, reverse=True)[MOST_TICKETS:]
         for person in beyond:
             self.send_out(person.number)
         return ticket
@@ -117,7 +117,7 @@ class People:
     def everyone(self) -> list[Person]:
         """All who are in, last seen first."""
         with self._lock:
-            return sorted(self._known.values(), key=lambda p: p.seen, reverse=True)
+            return sorted(self._known.values(), key=_last_seen, reverse=True)
 
     def send_out(self, number: int) -> None:
         """Take a ticket back.
@@ -142,6 +142,11 @@ class People:
 def people_file(club_file: Path | str) -> Path:
     """Where the tickets for a club file are kept: beside it."""
     return Path(f"{club_file}-access")
+
+
+def _last_seen(person: Person) -> tuple[str, int]:
+    """Of those seen in the same moment, who came in later counts as later."""
+    return person.seen, person.number
 
 
 def _digest(ticket: str) -> str:
