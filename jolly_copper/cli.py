@@ -6,7 +6,6 @@ import json
 import sys
 from collections.abc import Callable
 from dataclasses import asdict
-from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -133,13 +132,11 @@ def backup(
     from jolly_copper.store import FileTrouble
     from jolly_copper.store.copies import backup as make
     from jolly_copper.store.copies import check_file as look
-    from jolly_copper.store.copies import folder_of
+    from jolly_copper.store.copies import keep_now
 
     path = db or _club_file("club.sqlite3")
-    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
-    wanted = to or folder_of(path) / f"{path.stem}-backup-{stamp}.sqlite3"
     try:
-        made = make(path, wanted)
+        made = make(path, to) if to is not None else keep_now(path)
         found = look(made)
     except FileTrouble as trouble:
         raise _fail(str(trouble)) from None
@@ -166,13 +163,11 @@ def check_file(db: Database = None) -> None:
 def restore(copy: Annotated[Path, typer.Argument(help="The copy to put back.")], db: Database = None) -> None:
     """Put a copy in the place of the club file. What was there is kept beside it."""
     from jolly_copper.store import FileTrouble, Store
-    from jolly_copper.store.copies import check_file as look
     from jolly_copper.store.copies import put_back_damaged
     from jolly_copper.store.copies import restore as put_back
 
     path = db or _club_file("club.sqlite3")
     try:
-        look(copy)
         try:
             store = Store(path)
         except FileTrouble:

@@ -95,7 +95,7 @@ def serve(
     try:
         access = None
         if shared is not None:
-            address = f"{scheme}://{_own_address()}:{port}/under"
+            address = f"{scheme}://{own_address()}:{port}/under"
             access = Access(shared.lead, shared.helper, address=address, encrypted=scheme == "https")
         app = create_app(None, shared=access)
         calm_collector()
@@ -134,7 +134,7 @@ def serve(
     say(f"Jolly Copper is at {scheme}://127.0.0.1:{port}/  (club file {db}; Ctrl-C stops it)")
     if shared is not None:
         say(
-            f"On the club's network: {scheme}://{_own_address()}:{port}/under\n"
+            f"On the club's network: {scheme}://{own_address()}:{port}/under\n"
             f"  helpers say: {shared.helper}\n  the lead says: {shared.lead}"
         )
         if scheme == "http":
@@ -181,7 +181,7 @@ def _listen(port: int, everywhere: bool) -> socket.socket:
     return listener
 
 
-def _own_address() -> str:
+def own_address() -> str:
     """This machine's address on its network, found without sending anything."""
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
         try:

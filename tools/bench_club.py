@@ -1,5 +1,5 @@
-"""Times of a long history, of long and crowded track, and of joining drawn lines. Run by `make bench`; a number of changes may be
-given."""
+"""Times of a long history, of long and crowded track, and of joining drawn lines. Run by `make bench`; a number of
+changes may be given."""
 
 from __future__ import annotations
 

@@ -189,9 +189,8 @@ def main(only: list[str]) -> None:
             )
             page = context.new_page()
             where = how.get("hash", "")
-            page.goto(
-                f"http://127.0.0.1:{port}/{how.get('path', '' if where.startswith('?') else '?layout=gannet-bay')}{where}"
-            )
+            opens = how.get("path", "" if where.startswith("?") else "?layout=gannet-bay")
+            page.goto(f"http://127.0.0.1:{port}/{opens}{where}")
             settle(page)
             act(page)
             page.screenshot(path=OUT / f"{name}.png")

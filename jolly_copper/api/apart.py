@@ -18,7 +18,6 @@ from contextlib import suppress
 from typing import Any
 
 import anyio.to_thread
-from starlette.requests import ClientDisconnect
 
 from jolly_copper.api.mother import ASK, BEGIN, BODY, HEAD, INSIDE, Application, Limits, Mother, Scope, frame
 from jolly_copper.api.rim import say
@@ -38,20 +37,23 @@ TAKEN = Limits(
 PAPER = Limits(60.0, 400 * MB, "Making this took more time or memory than it may, so it was stopped.")
 LONG = Limits(600.0, 800 * MB, "Working this out took more time or memory than it may, so it was stopped.")
 LARGE = 400_000
-"""Bytes of JSON from which a layout's findings and tables are worked out apart as well: twice the signalled demo. A smaller
-one takes as long to pass out as to work out."""
+"""Bytes of JSON from which a layout's findings and tables are worked out apart as well: twice the signalled demo. A
+smaller one takes as long to pass out as to work out."""
 ONE = r"^/api/layouts/[^/]+/"
-HEAVY: tuple[tuple[str, str, Limits], ...] = (
-    ("POST", r"^/api/pictures$", FILE),
-    ("POST", r"^/api/take-in/look$", FILE),
-    ("POST", r"^/api/layouts$", TAKEN),
-    ("POST", ONE + r"(take-in|fleet)$", TAKEN),
-    ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg)$", PAPER),
-    ("GET", ONE + r"files/(book|change-order|labels)\.csv$", PAPER),
-    ("GET", ONE + r"plan-files/", PAPER),
-    ("GET", ONE + r"book$", PAPER),
-    ("GET", ONE + r"(laying|sizing|division|session|blocking|signalling|dead-track|reversing|change-order)$", LONG),
-    ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
+HEAVY = tuple(
+    (method, re.compile(path), limits)
+    for method, path, limits in (
+        ("POST", r"^/api/pictures$", FILE),
+        ("POST", r"^/api/take-in/look$", FILE),
+        ("POST", r"^/api/layouts$", TAKEN),
+        ("POST", ONE + r"(take-in|fleet)$", TAKEN),
+        ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg)$", PAPER),
+        ("GET", ONE + r"files/(book|change-order|labels)\.csv$", PAPER),
+        ("GET", ONE + r"plan-files/", PAPER),
+        ("GET", ONE + r"book$", PAPER),
+        ("GET", ONE + r"(laying|sizing|division|session|blocking|signalling|dead-track|reversing|change-order)$", LONG),
+        ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
+    )
 )
 WHEN_LARGE = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|what-if|files/.*)$")
 QUESTIONS = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|fleet|under)$")
@@ -63,12 +65,10 @@ PLACES = 4
 """Heavy requests worked on at once; the others wait."""
 MOST_WAITING = 40
 
-_HEAVY = tuple((method, re.compile(path), limits) for method, path, limits in HEAVY)
-
 
 def limits_of(method: str, path: str) -> Limits | None:
     """What a request may take apart; None where it is answered here, unless its layout is large."""
-    for its_method, pattern, limits in _HEAVY:
+    for its_method, pattern, limits in HEAVY:
         if method == its_method and pattern.match(path):
             return limits
     return None
@@ -77,8 +77,8 @@ def limits_of(method: str, path: str) -> Limits | None:
 class Apart:
     """ASGI middleware: passes heavy requests to children of `mother`, all others on.
 
-    A child answers one heavy request and ends. One stays, a second pair of hands: it takes questions about layouts while
-    several people are being answered here, for two processes use two processors.
+    A child answers one heavy request and ends. One stays, a second pair of hands: it takes questions about layouts
+    while several people are being answered here, for two processes use two processors.
 
     Args:
         app: what answers here.
@@ -120,10 +120,9 @@ class Apart:
             self._here -= 1
 
     async def _apart(self, mother: Mother, limits: Limits, scope: Scope, receive: Any, send: Any) -> None:
-        try:
-            body = await _whole(receive)
-        except ClientDisconnect:
-            return
+        body = await _whole(receive)
+        if body is None:
+            return  # whoever asked is gone
         gone = asyncio.create_task(_hung_up(receive))
         try:
             if self._waiting >= MOST_WAITING:
@@ -179,12 +178,12 @@ def _said_before(body: bytes) -> Any:
     return receive
 
 
-async def _whole(receive: Any) -> bytes:
+async def _whole(receive: Any) -> bytes | None:
     parts = []
     while True:
         message = await receive()
         if message["type"] == "http.disconnect":
-            raise ClientDisconnect
+            return None
         parts.append(message.get("body", b""))
         if not message.get("more_body", False):
             return b"".join(parts)
@@ -218,8 +217,12 @@ class Child:
         line = mother.child()
         line.setblocking(False)
         reader, writer = await asyncio.open_connection(sock=line, limit=1 << 22)
-        number = int.from_bytes(await reader.readexactly(4), "big")
-        return cls(os.pidfd_open(number), reader, writer)
+        try:
+            number = int.from_bytes(await reader.readexactly(4), "big")
+            return cls(os.pidfd_open(number), reader, writer)
+        except BaseException:
+            writer.close()
+            raise
 
     async def answer(
         self, scope: Scope, body: bytes, limits: Limits, send: Any, gone: asyncio.Task[None] | None

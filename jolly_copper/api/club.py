@@ -16,7 +16,7 @@ from starlette.background import BackgroundTask
 
 from jolly_copper.api.used import StoreUsed
 from jolly_copper.store import FileTrouble, NotFound, Store
-from jolly_copper.store.copies import COPY, Checked, backup, check_file, copies_of, folder_of, restore
+from jolly_copper.store.copies import COPY, Checked, backup, check_file, copies_of, folder_of, keep_now, restore
 
 router = APIRouter(prefix="/api/club")
 SQLITE = "application/vnd.sqlite3"
@@ -103,8 +103,7 @@ def _spare(store: Store) -> Path:
 @router.post("/copies", status_code=201)
 def make_copy(store: StoreUsed) -> ClubShape:
     """Make a copy beside the club file now."""
-    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
-    backup(store.path, folder_of(store.path) / f"{Path(store.path).stem}-backup-{stamp}.sqlite3")
+    keep_now(store.path)
     return _shape(store)
 
 

@@ -103,7 +103,11 @@ def _wait_for_work(line: socket.socket, application: Application, before: Callab
             os._exit(0)
         if not asked:
             os._exit(0)
-        if os.fork() == 0:
+        try:
+            born = os.fork()
+        except OSError:  # no room for another process: its line is closed below, and the program answers itself
+            born = -1
+        if born == 0:
             _die_with_parent()
             line.close()
             code = 1

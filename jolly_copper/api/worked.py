@@ -46,7 +46,7 @@ class Worked:
 
     def wirebook(self, revision: Revision, scene: str | None) -> WireBook:
         """What the wire book and the phone view draw on, kept too: phones ask again and again."""
-        return self._answer(("wirebook", revision.mark, scene), lambda: WireBook(self.facts(revision, scene)))
+        return self.once("wirebook", revision, scene, WireBook)
 
     def signalling(self, revision: Revision, facts: Facts) -> Signalling:
         """The signals of a revision with all their routes, kept: a train that is driven asks at every step."""

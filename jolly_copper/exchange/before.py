@@ -23,7 +23,10 @@ DEEPEST_GROUPS = 120
 MOST_NUMBERS = 300_000
 """In all paths of an SVG drawing together."""
 LONGEST_ATTRIBUTE = 20_000
-TOO_MANY = f"This drawing has over {MOST_ENTITIES} things; a track plan has far fewer. Save the track layers alone and try again."
+TOO_MANY = (
+    f"This drawing has over {MOST_ENTITIES} things; a track plan has far fewer. "
+    "Save the track layers alone and try again."
+)
 
 
 def look_over_dxf(text: str) -> None:

@@ -10,17 +10,24 @@ from jolly_copper.exchange.sketch_svg import sketch_svg
 
 STYLE = """
 :root{color-scheme:light}*{box-sizing:border-box}
-body{margin:0 auto;max-width:190mm;padding:8mm 5mm;background:#fff;color:#22282c;font:13px/1.45 "Public Sans Variable","Public Sans",system-ui,sans-serif}
-h1{font-size:28px;margin:0 0 4px}h2{font-size:20px;margin:0 0 6px;border-bottom:2px solid #b5622b;padding-bottom:4px}h3{font-size:13.5px;margin:16px 0 4px}
+body{margin:0 auto;max-width:190mm;padding:8mm 5mm;background:#fff;color:#22282c;
+font:13px/1.45 "Public Sans Variable","Public Sans",system-ui,sans-serif}
+h1{font-size:28px;margin:0 0 4px}h2{font-size:20px;margin:0 0 6px;border-bottom:2px solid #b5622b;padding-bottom:4px}
+h3{font-size:13.5px;margin:16px 0 4px}
 section{padding-top:22px}table{width:100%;border-collapse:collapse;table-layout:fixed;font-size:11.5px}
-th{background:#f1ece1;color:#5b6368;text-align:left;font-weight:600}th{overflow-wrap:normal}th,td{padding:3px 5px;border-bottom:1px solid #d8d2c4;vertical-align:top}td{overflow-wrap:anywhere}
-.figure{text-align:right;font-variant-numeric:tabular-nums}.wire{display:flex;align-items:center;gap:5px;overflow-wrap:normal}
+th{background:#f1ece1;color:#5b6368;text-align:left;font-weight:600}th{overflow-wrap:normal}
+th,td{padding:3px 5px;border-bottom:1px solid #d8d2c4;vertical-align:top}td{overflow-wrap:anywhere}
+.figure{text-align:right;font-variant-numeric:tabular-nums}
+.wire{display:flex;align-items:center;gap:5px;overflow-wrap:normal}
 .wire i{flex:none;display:inline-block;width:17px;height:7px;border:1px solid #6a7277;border-radius:2px}
-.tick i{display:inline-block;width:11px;height:11px;border:1.2px solid #22282c}.note{color:#5b6368;font-size:11px;margin:4px 0}
+.tick i{display:inline-block;width:11px;height:11px;border:1.2px solid #22282c}
+.note{color:#5b6368;font-size:11px;margin:4px 0}
 svg{max-width:100%;height:auto}nav a{color:#9a5120}nav li{margin:1px 0}ul{margin:4px 0;padding-left:18px}
 footer{margin-top:24px;border-top:1.5px solid #b5622b;padding-top:4px;color:#5b6368;font-size:11px}
-@media print{body{padding:0;max-width:none}section{break-before:page}tr,svg,h3{break-inside:avoid}h3{break-after:avoid}thead{display:table-header-group}
-@page{margin:14mm 14mm 18mm;@bottom-left{content:var(--footer);font-size:8pt}}.running{position:fixed;bottom:0;left:0;font-size:8pt;color:#5b6368}}
+@media print{body{padding:0;max-width:none}section{break-before:page}tr,svg,h3{break-inside:avoid}
+h3{break-after:avoid}thead{display:table-header-group}
+@page{margin:14mm 14mm 18mm;@bottom-left{content:var(--footer);font-size:8pt}}
+.running{position:fixed;bottom:0;left:0;font-size:8pt;color:#5b6368}}
 @media screen{.running{display:none}}
 """
 

@@ -44,9 +44,8 @@ def write_graphml(layout: Layout) -> str:
         return "".join(f'<data key="{on}_{k}">{escape(str(v))}</data>' for k, v in values.items())
 
     for i, node in layout.nodes.items():
-        rows.append(
-            f'<node id="{escape(i)}">{data("node", kind=node.kind, name=node.name or i, x=node.at.x, y=node.at.y)}</node>'
-        )
+        told = data("node", kind=node.kind, name=node.name or i, x=node.at.x, y=node.at.y)
+        rows.append(f'<node id="{escape(i)}">{told}</node>')
     for i, track in layout.tracks.items():
         gaps = sum(g.track == i for g in layout.gaps.values())
         about = data(

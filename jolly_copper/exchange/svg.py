@@ -106,7 +106,8 @@ def _points(path: Any, unit: float) -> list[tuple[float, float]]:
 
 
 def _longest(segment: Any) -> float:
-    """A length that a curve does not exceed: along its control points, or round its ellipse. The true one is an integral."""
+    """A length that a curve does not exceed: along its control points, or round its ellipse. The true one is an
+    integral."""
     if isinstance(segment, svgelements.Arc):
         return abs(float(segment.sweep)) * max(abs(float(segment.rx)), abs(float(segment.ry)))
     ends = [segment.start, getattr(segment, "control", None), getattr(segment, "control1", None)]
@@ -151,9 +152,10 @@ def write_svg(layout: Layout) -> str:
             "feeders",
             f'{line} stroke="#b5622b" stroke-width="3"',
             [
-                f'<path id="feeder-{escape(i)}" '
-                f'd="{d([point_on_track(layout, f.track, f.at), terminal_point(layout, layout.terminals[f.terminal])])}"/>'
+                f'<path id="feeder-{escape(i)}" d="{d([foot, post])}"/>'
                 for i, f in layout.feeders.items()
+                for foot in [point_on_track(layout, f.track, f.at)]
+                for post in [terminal_point(layout, layout.terminals[f.terminal])]
             ],
         ),
         group(

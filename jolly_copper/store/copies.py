@@ -84,6 +84,19 @@ def backup(path: Path | str, to: Path) -> Path:
     return to
 
 
+def keep_now(path: Path | str, what: str = "backup") -> Path:
+    """Copy a club file into the folder beside it, under the time of day.
+
+    Raises:
+        FileTrouble: see `backup`.
+    """
+    return backup(path, folder_of(path) / f"{Path(path).stem}-{what}-{_stamp()}.sqlite3")
+
+
+def _stamp() -> str:
+    return datetime.now().strftime("%Y%m%d-%H%M%S")
+
+
 def check_file(path: Path | str) -> Checked:
     """Look whether a club file is sound: SQLite's own check, and every layout read with its newest changes.
 
@@ -180,8 +193,7 @@ def restore(store: Store, copy: Path) -> Path:
         CopyRefused: the copy is not sound; nothing is changed then.
     """
     _sound(copy)
-    stem, stamp = Path(store.path).stem, datetime.now().strftime("%Y%m%d-%H%M%S")
-    kept = backup(store.path, folder_of(store.path) / f"{stem}-before-restore-{stamp}.sqlite3")
+    kept = keep_now(store.path, "before-restore")
     with told_in_words(), closing(sqlite3.connect(f"file:{_quoted(copy)}?mode=ro", uri=True)) as source:
         store.file.exchange(source)
     store.forget()
@@ -208,8 +220,7 @@ def put_back_damaged(path: Path, copy: Path) -> Path:
         CopyRefused: the copy is not sound; nothing is changed then.
     """
     _sound(copy)
-    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
-    kept = path.with_name(f"{path.stem}-damaged-{stamp}.sqlite3")
+    kept = path.with_name(f"{path.stem}-damaged-{_stamp()}.sqlite3")
     try:
         for end in ("", "-wal", "-shm"):
             if Path(f"{path}{end}").exists():

@@ -20,9 +20,10 @@ from typing import Any
 
 import jsonpatch
 
+from jolly_copper.core.layout.bounds import LARGEST_DOCUMENT
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import patched
-from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.reading import LayoutError, Problem, read_layout
 from jolly_copper.core.layout.saved import read_saved, read_saved_told
 from jolly_copper.store.club_file import ClubFile, FileTrouble
 from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked, unpacked_size
@@ -99,8 +100,7 @@ class Store:
             NameTaken: there is a layout of that id.
         """
         data = layout.model_dump(mode="json")
-        if self.prove is not None:
-            self.prove(layout, mark_of(data)[0])
+        self._proven(layout, data)
         with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
                 raise NameTaken(f"There is already a layout called {layout_id}.")
@@ -186,7 +186,6 @@ class Store:
             Conflict: the newest revision is not `based_on`.
             LayoutError: the patch does not fit, or its result cannot be read; nothing is saved.
         """
-
         with self.turn(layout_id):
             current = self._based(layout_id, based_on)
             data = patched(current.data, patch)
@@ -238,12 +237,24 @@ class Store:
             raise Conflict(current)
         return current
 
+    def _proven(self, layout: Layout, plain: Data) -> tuple[str, int]:
+        """The mark and size of a document that may be kept: no larger than it may be, and worked out.
+
+        Raises:
+            LayoutError: it may not.
+        """
+        mark, size = mark_of(plain)
+        if size > LARGEST_DOCUMENT:
+            words = f"A layout takes {LARGEST_DOCUMENT // 1_000_000} MB at most; this would take {size / 1e6:.1f} MB."
+            raise LayoutError([Problem("", words)])
+        if self.prove is not None:
+            self.prove(layout, mark)
+        return mark, size
+
     def _save(self, row: Row, layout: Layout, top: Top) -> Revision:
         """Keep a change that was worked out on the newest one. The file is locked only for the writing of it."""
         plain = layout.model_dump(mode="json")
-        mark, size = mark_of(plain)
-        if self.prove is not None:
-            self.prove(layout, mark)
+        mark, size = self._proven(layout, plain)
         whole = top.whole if row.number - top.whole < WHOLE_EVERY else None
         try:
             against = None if whole is None else self._whole(row.layout, whole, top.whole_made)

@@ -1,6 +1,7 @@
 """Who may come in from the club's network: a ticket for each person, kept over restarts in a file of its own.
 
-Not in the club file, which is copied and passed round: a copy of that lets nobody in. Of a ticket only a digest is kept.
+Not in the club file, which is copied and passed round: a copy of that lets nobody in. Of a ticket only a digest is
+kept.
 """
 
 from __future__ import annotations
@@ -9,6 +10,7 @@ import hashlib
 import os
 import secrets
 import threading
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -91,7 +93,8 @@ class People:
             self._known[_digest(ticket)] = Person(number or 0, name, role, moment, moment)
             beyond = sorted(self._known.values(), key=_last_seen, reverse=True)[MOST_TICKETS:]
         for person in beyond:
-            self.send_out(person.number)
+            with suppress(NotFound):  # sent out meanwhile
+                self.send_out(person.number)
         return ticket
 
     def read(self, ticket: str | None) -> Person | None:

@@ -61,8 +61,8 @@ class Row(NamedTuple):
     """A change as it is written. The stacks of what can be undone and redone are linked lists among the rows.
 
     undo_top: the edit that would be taken back next. redo_top: the row whose undoing would be made good next.
-    below: what lies below this one, an edit or a redo on the first stack, an undo on the second. undone: the edit that an
-    undo took back.
+    below: what lies below this one, an edit or a redo on the first stack, an undo on the second. undone: the edit that
+    an undo took back.
     """
 
     layout: str

@@ -393,3 +393,70 @@ def test_what_does_not_compute_is_not_kept(tmp_path: Path) -> None:
         note(store, "endless")
     assert store.get("small").number == 1 and note(store, "fine") == 2
     store.close()
+
+
+def test_a_layout_larger_than_it_may_be_is_not_kept(store: Store, monkeypatch: pytest.MonkeyPatch) -> None:
+    from jolly_copper.store import layouts
+
+    size = store.size("small")
+    monkeypatch.setattr(layouts, "LARGEST_DOCUMENT", size + 100)
+    assert note(store, "x" * 50) == 2
+    with pytest.raises(LayoutError, match="MB at most"):
+        note(store, "x" * 500)
+    with pytest.raises(LayoutError, match="MB at most"):
+        store.add("other", plain().plain().model_copy(update={"notes": "x" * 500}))
+    assert store.newest("small") == 2 and [r["id"] for r in store.layouts()] == ["small"]
+
+
+@pytest.mark.parametrize("changes", [0, 3, WHOLE_EVERY + 2])
+def test_the_size_of_a_layout_is_told_without_reading_it(store: Store, changes: int) -> None:
+    for k in range(changes):
+        note(store, f"n{k}")
+    read = store.size("small")
+    again = Store(store.path)
+    assert again.size("small") == pytest.approx(read, rel=0.05) and again.size("nothing") == 0
+    assert again._read == {}, "nothing was read for it"
+    again.close()
+
+
+def test_a_client_that_waits_for_a_turn_sees_what_was_saved_before_it(store: Store) -> None:
+    """Twelve hands on one layout through `turn`: every one builds on the one before, and none is turned away."""
+
+    def add_letter(letter: str) -> None:
+        with store.turn("small"):
+            now = store.get("small")
+            patch = [{"op": "replace", "path": "/notes", "value": now.layout.notes + letter}]
+            store.change("small", now.number, patch, letter)
+
+    hands = [threading.Thread(target=add_letter, args=(c,)) for c in "abcdefghijkl"]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join(30)
+    assert sorted(store.get("small").layout.notes) == list("abcdefghijkl") and store.newest("small") == 13
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=10))
+def test_stacks_of_an_older_file_are_linked_as_if_it_had_been_written_today(steps: list[str]) -> None:
+    """The columns that tell what can be undone are taken away and worked out again by the migration."""
+    from jolly_copper.store.migrations import _link_stacks
+
+    store = Store(":memory:")
+    store.add("small", plain().plain())
+    for count, step in enumerate(steps):
+        now = store.get("small")
+        if step == "edit":
+            note(store, f"n{count}")
+        elif step == "undo" and now.can_undo:
+            store.undo("small", now.number)
+        elif step == "redo" and now.can_redo:
+            store.redo("small", now.number)
+    query = "SELECT number, undo_top, redo_top, below, undone FROM revision ORDER BY number"
+    with store.reading() as db:
+        before = db.execute(query).fetchall()
+        for column in ("whole", "undo_top", "redo_top", "below", "undone"):
+            db.execute(f"ALTER TABLE revision DROP COLUMN {column}")
+        _link_stacks(db)
+        assert db.execute(query).fetchall() == before
+    store.close()

@@ -140,7 +140,8 @@ from jolly_copper.store import Store
 store = Store(sys.argv[1])
 number = store.get("small").number
 while True:
-    number = store.change("small", number, [{"op": "replace", "path": "/notes", "value": "x" * 1500 + str(number)}], f"n{number}").number
+    patch = [{"op": "replace", "path": "/notes", "value": "x" * 1500 + str(number)}]
+    number = store.change("small", number, patch, f"n{number}").number
     print(number, flush=True)
 """
 

@@ -14,7 +14,8 @@ from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.materials import ampacity, copper, joints, rail
 from jolly_copper.core.quantities import Gauge, read_gauge
 
-# ASTM B258 diameters and IEC 60028 resistivity: the common handbook table, ohms per 1000 ft of solid annealed copper at 20 °C.
+# ASTM B258 diameters and IEC 60028 resistivity: the common handbook table, ohms per 1000 ft of solid annealed copper
+# at 20 °C.
 HANDBOOK = {
     6: 0.3951,
     8: 0.6282,
@@ -191,7 +192,8 @@ def test_nickel_silver_rail(code: int, milliohms: float) -> None:
 
 
 def test_brass_is_best_and_steel_between() -> None:
-    brass, steel, silver = (rail.ohms_per_metre(83, m).used for m in ("brass", "steel", "nickel silver"))  # type: ignore[arg-type]
+    metals: tuple[rail.Metal, ...] = ("brass", "steel", "nickel silver")
+    brass, steel, silver = (rail.ohms_per_metre(83, m).used for m in metals)
     assert brass < steel < silver
 
 

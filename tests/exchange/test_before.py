@@ -118,7 +118,8 @@ def test_honest_blocks_are_opened_as_before() -> None:
 
 
 def test_an_svg_in_another_encoding_and_one_with_uses_is_read() -> None:
-    text = f"<svg xmlns='{NAMESPACE}'><defs><path id='p' d='M0 0L90 0'/></defs><use href='#p'/><use href='#p' y='40'/></svg>"
+    twice = "<defs><path id='p' d='M0 0L90 0'/></defs><use href='#p'/><use href='#p' y='40'/>"
+    text = f"<svg xmlns='{NAMESPACE}'>{twice}</svg>"
     assert len(read_svg(text.encode("utf-16")).lines) == 2
     with pytest.raises(FileRefused):
         read_svg(b"<?xml version='1.0' encoding='klingon'?><svg/>")

@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from jolly_copper.serving import own_address
 from jolly_copper.store import Store
 from tools.served import Served
-from tools.soak.strangers import own_address
 
 HELPER = "a helper at hand"
 
@@ -137,9 +137,10 @@ def test_after_coming_in_one_is_where_one_wished_and_never_elsewhere(phone: Page
 
 
 BAD = """([task, told]) => localStorage.setItem("copper.under.waiting.gannet-bay", JSON.stringify([
-  {id: "badtime00001", task, state: "wired", note: "In a tight corner", reading: "0.3", who: "JB", done: "yesterday", told},
-  {id: "control00001", task: "control:head-1", state: "wired", note: "", reading: "", who: "JB", done: "2026-11-24T19:40:00Z",
-   told: ""},
+  {id: "badtime00001", task, state: "wired", note: "In a tight corner", reading: "0.3", who: "JB",
+   done: "yesterday", told},
+  {id: "control00001", task: "control:head-1", state: "wired", note: "", reading: "", who: "JB",
+   done: "2026-11-24T19:40:00Z", told: ""},
   {id: "goodone00001", task, state: "tested", note: "", reading: "", who: "JB", done: "2026-11-24T19:41:00Z", told},
 ]))"""
 

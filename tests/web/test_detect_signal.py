@@ -65,7 +65,8 @@ def test_a_newcomer_blocks_and_signals_the_main_and_drives_a_train_round_it(benc
     aspects = page.get_by_test_id("aspects")
     expect(aspects).to_contain_text("approach while S2 is at stop or restricting, else clear", timeout=30_000)
 
-    # A train on the down main: the section under it lights, the signal behind it goes to stop, the one before that to approach.
+    # A train on the down main: the section under it lights, the signal behind it goes to stop, the one before
+    # that to approach.
     page.get_by_role("button", name="Place it").click()
     board = Board(page)
     board.click(310, 668)

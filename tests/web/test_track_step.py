@@ -218,9 +218,15 @@ def test_the_section_table_shows_on_the_plan_and_sorts(bench: Page) -> None:
 
 def test_a_swapped_feeder_lights_the_rails_from_feeder_to_feeder(bench: Page) -> None:
     page = bench
-    swap = """fetch('/api/layouts/gannet-bay').then(r => r.json()).then(s => fetch('/api/layouts/gannet-bay', {method: 'PATCH',
-        headers: {'Content-Type': 'application/json', 'If-Match': '"' + s.revision + '"'}, body: JSON.stringify({summary: 'Swap F61',
-        patch: [{op: 'replace', path: '/feeders/F61/a_rail', value: s.document.feeders.F61.a_rail === 'left' ? 'right' : 'left'}]})}))"""
+    swap = """async () => {
+      const s = await (await fetch('/api/layouts/gannet-bay')).json();
+      const value = s.document.feeders.F61.a_rail === 'left' ? 'right' : 'left';
+      await fetch('/api/layouts/gannet-bay', {
+        method: 'PATCH',
+        headers: {'Content-Type': 'application/json', 'If-Match': '"' + s.revision + '"'},
+        body: JSON.stringify({summary: 'Swap F61', patch: [{op: 'replace', path: '/feeders/F61/a_rail', value}]}),
+      });
+    }"""
     page.evaluate(swap)
     page.reload()
     page.get_by_role("button", name=re.compile("^Track")).first.click()

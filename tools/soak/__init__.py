@@ -1,4 +1,4 @@
-"""Attacks on the program: kills, nonsense, hostile files, many clients, strangers. `make soak` runs all and ends with a table.
+"""Attacks on the program: kills, nonsense, hostile files, many clients, strangers. `make soak` ends with a table.
 
 Each attack is a function of its size, so that a short form of it runs among the tests.
 """

@@ -1,4 +1,5 @@
-"""Run all attacks in full and print the closing table. `python -m tools.soak [attack …]`; exit code 1 where one succeeds."""
+"""Run all attacks in full and print the closing table: `python -m tools.soak [attack …]`. Exit code 1 where one
+succeeds."""
 
 from __future__ import annotations
 

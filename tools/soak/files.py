@@ -45,7 +45,8 @@ def dxf_files(rng: random.Random) -> Iterator[tuple[str, bytes]]:
     yield (
         "ellipse",
         dxf(
-            f"  0\nELLIPSE\n100\nAcDbEllipse\n  8\n0\n 10\n0\n 20\n0\n 30\n0\n 11\n{big}\n 21\n0\n 31\n0\n 40\n1e-9\n 41\n0\n 42\n{big}\n"
+            "  0\nELLIPSE\n100\nAcDbEllipse\n  8\n0\n 10\n0\n 20\n0\n 30\n0\n"
+            f" 11\n{big}\n 21\n0\n 31\n0\n 40\n1e-9\n 41\n0\n 42\n{big}\n"
         ),
     )
     deep = rng.randint(5, 60)
@@ -96,7 +97,8 @@ def svg_files(rng: random.Random) -> Iterator[tuple[str, bytes]]:
     yield (
         "arcs without end",
         svg(
-            f"<path d='M0 0A1e{rng.randint(9, 300)} 1e9 0 0 1 1e{rng.randint(5, 300)} 1'/><circle r='1e{rng.randint(9, 308)}'/>"
+            f"<path d='M0 0A1e{rng.randint(9, 300)} 1e9 0 0 1 1e{rng.randint(5, 300)} 1'/>"
+            f"<circle r='1e{rng.randint(9, 308)}'/>"
         ),
     )
     yield "style", svg(f"<style>{'a b>c{d:e}' * rng.randint(10_000, 400_000)}</style><path d='M0 0L9 9'/>")
@@ -110,7 +112,8 @@ def svg_files(rng: random.Random) -> Iterator[tuple[str, bytes]]:
     )
     yield (
         "entities",
-        f"<!DOCTYPE svg [<!ENTITY a 'aaaaaaaaaa'><!ENTITY b '&a;&a;&a;&a;&a;&a;'>]><svg xmlns='{NAMESPACE}'>&b;</svg>".encode(),
+        b"<!DOCTYPE svg [<!ENTITY a 'aaaaaaaaaa'><!ENTITY b '&a;&a;&a;&a;&a;&a;'>]>"
+        + f"<svg xmlns='{NAMESPACE}'>&b;</svg>".encode(),
     )
     yield "dashes and points", svg(f"<polyline points='{'1,2 ' * rng.randint(100, 400_000)}'/>")
     yield "noise", b"<svg" + rng.randbytes(rng.randint(1, 20_000))

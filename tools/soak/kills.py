@@ -1,4 +1,4 @@
-"""The program is killed again and again while changes come in; every change that was answered must be there afterwards."""
+"""The program is killed again and again while changes come in; every change that was answered must be there then."""
 
 from __future__ import annotations
 

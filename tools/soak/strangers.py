@@ -1,4 +1,4 @@
-"""Strangers on the club's network: half-open connections, endless bodies, wrong passphrases. The lead always gets in."""
+"""Strangers on the club's network: half-open connections and wrong passphrases. The lead always gets in."""
 
 from __future__ import annotations
 
@@ -8,20 +8,11 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
+from jolly_copper.serving import own_address
 from tools.served import Served
 from tools.soak.found import Found
 
 LEAD_S = 1.0
-
-
-def own_address() -> str:
-    """An address of this machine that is not its own name for itself; empty where it has none."""
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
-        try:
-            probe.connect(("192.0.2.1", 9))
-            return str(probe.getsockname()[0])
-        except OSError:
-            return ""
 
 
 def strangers(folder: Path, connections: int, seconds: float) -> Found:

@@ -7,9 +7,15 @@ from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.rails.pieces import Joined, Side
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse import csgraph
 
+from jolly_copper.core.layout.document import Layout, Track
+from jolly_copper.core.rails.pieces import PAIR_MM, Joined, Side
+
+Ints = NDArray[np.int64]
 PartKind = Literal["source", "device", "wire", "contact", "plug", "feeder wire", "solder", "rail", "joiner", "blade"]
 NEGLIGIBLE_OHMS = 1e-9
 SAME_JOINER_MM = 150.0
@@ -93,3 +99,18 @@ class MeasuredParts:
             place = near if abs(near - at) <= SAME_JOINER_MM else at
             found.setdefault(place, {})[side] = ohms
         return found
+
+
+def joiner_places(track: Track, length: float, gaps: Sequence[float]) -> list[float]:
+    """Where a track of a length has joiners, mm from its A end: not at its ends, and none where a gap is."""
+    if not track.joiner_every:
+        return []
+    places = [k * track.joiner_every for k in range(1, int(length / track.joiner_every) + 1)]
+    return [p for p in places if p < length - 1 and all(abs(p - g) > PAIR_MM for g in gaps)]
+
+
+def connected(ends: Sequence[tuple[int, int]], count: int) -> Ints:
+    """The number of the connected part that each of `count` nodes lies in, joined by these pairs."""
+    a, b = np.array(ends, dtype=np.int64).reshape(-1, 2).T
+    graph = sparse.coo_matrix((np.ones(len(a)), (a, b)), shape=(count, count))
+    return np.asarray(csgraph.connected_components(graph, directed=False)[1], dtype=np.int64)

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
-from jolly_copper.core.circuits.assembly import Assembly, MeasuredParts, Part
+from jolly_copper.core.circuits.assembly import Assembly, Ints, MeasuredParts, Part, connected, joiner_places
 from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, run_ohms_per_metre
@@ -26,7 +26,6 @@ from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.rails.nets import cut_sides, gaps_at, read_pieces
 from jolly_copper.core.rails.pieces import (
-    PAIR_MM,
     SIDES,
     Piece,
     RailMap,
@@ -114,6 +113,11 @@ class Network:
     nodes: dict[Hashable, int] = field(repr=False)
     fed_extents: dict[int, tuple[str, ...]] = field(repr=False)
     """Feeder ids by stretch of rail (number in `rails.extents`)."""
+
+    @cached_property
+    def part_of_node(self) -> Ints:
+        """Number of the connected part of the network that each node lies in."""
+        return connected([(e.a, e.b) for e in self.elements], self.node_count)
 
     @cached_property
     def spans_on(self) -> dict[str, list[int]]:
@@ -278,13 +282,6 @@ def rail_ohms_per_mm(track: Track) -> float:
     return rail.ohms_per_metre(track.code, track.metal).used / 1000
 
 
-def _joiner_places(track: Track, length: float, gaps: Sequence[float]) -> list[float]:
-    if not track.joiner_every:
-        return []
-    places = [k * track.joiner_every for k in range(1, int(length / track.joiner_every) + 1)]
-    return [p for p in places if p < length - 1 and all(abs(p - g) > PAIR_MM for g in gaps)]
-
-
 def _rails(
     layout: Layout, rails: RailMap, stops: dict[Piece, set[float]], found: MeasuredParts, work: Assembly
 ) -> list[Span]:
@@ -296,7 +293,7 @@ def _rails(
         per_mm, joiner = rail_ohms_per_mm(track), joints.RAIL_JOINER[track.joiners][1]
         length = rails.lengths[track_id]
         gaps = gaps_on.get(track_id, ())
-        places = _joiner_places(track, length, [at for at, _ in gaps])
+        places = joiner_places(track, length, [at for at, _ in gaps])
         own = found.joiners(track_id, places, length)
         for place, end in ((0.0, "a"), (length, "b")):
             at_ends |= {(track_id, end, side): ohms for side, ohms in own.pop(place, {}).items()}

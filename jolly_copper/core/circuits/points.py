@@ -8,8 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from jolly_copper.core.circuits.network import Network, Span
 from jolly_copper.core.materials.copper import RAIL_PAIR_HENRIES
@@ -60,7 +58,7 @@ def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) 
     not grow with the square of the track.
     """
     close = [_close(span, every) for span in network.spans]
-    parts = _part_of(network)
+    parts = [int(network.part_of_node[s.left[0]]) for s in network.spans]
     counts, lengths = np.zeros(max(parts, default=-1) + 1), np.zeros(max(parts, default=-1) + 1)
     for span, part, marks in zip(network.spans, parts, close, strict=True):
         counts[part] += len(marks)
@@ -119,15 +117,6 @@ def _first(network: Network, number: int) -> bool:
         return True
     port = network.layout.tracks[span.track].a
     return network.layout.nodes[port.node].kind != "joint"
-
-
-def _part_of(network: Network) -> list[int]:
-    """The connected part of the network that each span lies in."""
-    ends = [(e.a, e.b) for e in network.elements]
-    a, b = np.array(ends, dtype=np.int64).reshape(-1, 2).T
-    graph = sparse.coo_matrix((np.ones(len(a)), (a, b)), shape=(network.node_count, network.node_count))
-    _, label = csgraph.connected_components(graph, directed=False)
-    return [int(label[s.left[0]]) for s in network.spans]
 
 
 def _span_henries(network: Network, number: int) -> float:

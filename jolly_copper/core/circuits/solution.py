@@ -16,7 +16,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
-from scipy.sparse import csgraph
 
 from jolly_copper.core.circuits.inverse import Inverse, invert
 from jolly_copper.core.circuits.memo import MEMO, digest
@@ -133,14 +132,12 @@ def solve(network: Network) -> tuple[Island, ...]:
         One `Island` each, in order of their first source. Parts without a source are left out (their track is dead:
         a finding, never a singular matrix).
     """
-    count, elements = network.node_count, network.elements
+    elements, label = network.elements, network.part_of_node
     if not network.sources:
         return ()
     ends = np.array([(e.a, e.b) for e in elements], dtype=np.int64).reshape(-1, 2)
     ohms = np.array([e.ohms for e in elements])
     henries = np.array([e.henries for e in elements])
-    graph = sparse.coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(count, count))
-    _, label = csgraph.connected_components(graph, directed=False)
     by_label: dict[int, list[Source]] = {}
     for source in network.sources:
         by_label.setdefault(int(label[source.a]), []).append(source)

@@ -88,7 +88,8 @@ def wire_by_ohms(ohms: float, length_mm: float, celsius: float = 20.0, there_and
 def _found(area: float, per_metre: float) -> WireFound:
     if not LEAST_MM2 <= area <= MOST_MM2:
         raise ValueError(
-            f"That would be {area:.3g} mm² of copper, which is no wire under a railroad: {LEAST_MM2} to {MOST_MM2:.0f} mm²."
+            f"That would be {area:.3g} mm² of copper, which is no wire under a railroad: "
+            f"{LEAST_MM2} to {MOST_MM2:.0f} mm²."
         )
     awg, awg_off = _nearest(per_metre, [Gauge("awg", float(n)) for n in AWG_SIZES])
     metric, metric_off = _nearest(per_metre, [Gauge("mm2", a) for a in METRIC_SIZES])

@@ -226,11 +226,11 @@ class Feed(Model):
     at: Millimetres
 
 
-Act = Annotated[
-    DrawTrack | Extend | AddLoad | StandLoad | PlaceDevice | Rehang | Assign | Weld | DrawBoard | DrawObstacle | PlaceTable | CrossTracks | SplitTrack | JoinTracks | TurnInto | MoveBend | InsertBend | DeleteBend | BendRadius
-    | Move | Erase | CopyBoard | CutGap | NameSection | PlaceSource | DrawRun | Feed | nudging.Nudge | signalling.SignalAct,
-    Field(discriminator="act"),
-]  # fmt: skip
+Tracks = DrawTrack | Extend | Weld | CrossTracks | SplitTrack | JoinTracks | TurnInto | PlaceTable
+Bends = MoveBend | InsertBend | DeleteBend | BendRadius
+Anything = Move | Erase | Assign | CopyBoard | DrawBoard | DrawObstacle | nudging.Nudge
+Power = CutGap | NameSection | PlaceSource | PlaceDevice | DrawRun | Feed | Rehang | AddLoad | StandLoad
+Act = Annotated[Tracks | Bends | Anything | Power | signalling.SignalAct, Field(discriminator="act")]
 
 
 @dataclass(frozen=True)

@@ -54,7 +54,8 @@ class Sheet:
     def free(self, kind: str, prefix: str) -> str:
         """The next free id with this prefix and a number.
 
-        Looked for among all only when more than the last one given has changed: thousands of lines are taken in at once.
+        Looked for among all only when more than the last one given has changed: thousands of lines are taken in at
+        once.
         """
         count, number = self._given.get((kind, prefix), (-1, 0))
         things = self[kind]

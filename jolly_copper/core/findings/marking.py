@@ -11,6 +11,7 @@ from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rul
 from jolly_copper.core.layout.benchwork import board_finder, board_name
 from jolly_copper.core.layout.document import Circuit, Layout
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.wiring import Feeder
 
 PAIRS = (
     ("red", "black"),
@@ -183,7 +184,9 @@ def repeated(facts: Facts) -> Iterator[Finding]:
         thing = layout.feeders[last] if kind == "feeder" else layout.runs[last]
         free = last if last.lower() not in wears else f"{last}-2"
         names = " and ".join(f"{'bus' if k == 'run' else 'feeder'} {i}" for k, i in things[:3])
-        place = Place("feeder", last, thing.track, thing.at) if kind == "feeder" else Place("run", last)  # type: ignore[union-attr]
+        place = Place("run", last)
+        if isinstance(thing, Feeder):
+            place = Place("feeder", last, thing.track, thing.at)
         yield Finding(
             key=f"label:{label}",
             rule="label repeated",

@@ -13,8 +13,6 @@ from jolly_copper.core.layout.bounds import (
     LEAST_JOINER_SPACING_MM,
     MOST_BENDS,
     MOST_JOINERS,
-    MOST_OF_A_KIND,
-    MOST_PLACED,
     MOST_TRACK_MM,
     counted,
     joiners_of,
@@ -109,8 +107,6 @@ def in_words(error: Any) -> Problem:
 
 def _too_much(layout: Layout) -> Iterator[Problem]:
     """What makes a layout larger than this program can work out while somebody waits."""
-    for path, sentence in counted({k: len(getattr(layout, k)) for k in MOST_OF_A_KIND}):
-        yield Problem(path, sentence)
     bends = sum(len(x.path) for kind in (layout.tracks, layout.runs) for x in kind.values())
     if bends > MOST_BENDS:
         yield Problem("/tracks", f"The paths of all tracks and runs bend {MOST_BENDS} times at most; these {bends}.")
@@ -135,9 +131,6 @@ def _too_much(layout: Layout) -> Iterator[Problem]:
         yield Problem(
             "/tracks", f"A layout has {MOST_TRACK_MM / 1e6:g} km of track at most; this has {total / 1e6:.0f}."
         )
-    for i, scene in layout.scenes.items():
-        if len(scene.placements) > MOST_PLACED:
-            yield Problem(f"/scenes/{i}/placements", f"A scene holds {MOST_PLACED} trains at most.")
 
 
 def track_length(track: Track) -> float:

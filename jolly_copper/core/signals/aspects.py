@@ -160,8 +160,8 @@ class Signalling:
         lit = self.layout.brief.signalling.approach_lit
         signals = self.layout.signals
 
-        # Every cleared signal starts from its best, and all come down together until nothing changes: so a ring without a
-        # train is clear all round, whichever signal is asked first.
+        # Every cleared signal starts from its best, and all come down together until nothing changes: so a ring without
+        # a train is clear all round, whichever signal is asked first.
         aspects: dict[str, Aspect] = {i: "clear" if i in cleared else "stop" for i in self.routes}
         reasons: dict[str, tuple[str, ...]] = dict(held)
         for _ in range(len(aspects) + 1):

@@ -1,11 +1,11 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api, Refused, type Trouble } from "../api/client";
 import { useLayout } from "../store/layout";
+import { FilePick } from "./FilePick";
 
 /** Opens a layout file. A file that cannot be read says where and why, and changes nothing. */
 export function TakeIn() {
   const take = useLayout((s) => s.take);
-  const input = useRef<HTMLInputElement>(null);
   const [trouble, setTrouble] = useState<Trouble | null>(null);
   const open = async (file: File) => {
     setTrouble(null);
@@ -19,21 +19,9 @@ export function TakeIn() {
   };
   return (
     <div>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        className="hidden"
-        aria-label="Layout file"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void open(file);
-        }}
-      />
-      <button type="button" className="btn" onClick={() => input.current?.click()}>
+      <FilePick label="Layout file" accept=".json,application/json" onPick={(file) => void open(file)}>
         Open a layout file…
-      </button>
+      </FilePick>
       {trouble ? (
         <div role="alert" className="mt-2 text-oxide text-xs">
           <p>{trouble.message}</p>

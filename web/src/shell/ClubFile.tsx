@@ -1,15 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api, type Shape, send } from "../api/client";
-
-const when = (text: string) =>
-  new Date(text).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+import { FilePick } from "../parts/FilePick";
+import { momentOf } from "../parts/when";
 
 /** Where the club file is, its copies, whether it is sound, and putting a copy back. */
 export function ClubFile() {
   const queries = useQueryClient();
   const { data, error } = useQuery({ queryKey: ["club"], queryFn: () => answer(api.GET("/api/club")) });
-  const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const [said, setSaid] = useState<{ words: string; problems: string[]; wrong: boolean } | null>(null);
   const [sure, setSure] = useState<string | null>(null);
@@ -94,7 +92,7 @@ export function ClubFile() {
               <span className="min-w-0 flex-1">
                 <span className="block truncate">{c.name}</span>
                 <span className="text-mute text-xs">
-                  {when(c.made)}, {c.size_text}
+                  {momentOf(c.made)}, {c.size_text}
                 </span>
               </span>
               <a className="btn" href={`/api/club/copies/${c.name}`} download aria-label={`Download ${c.name}`}>
@@ -120,21 +118,15 @@ export function ClubFile() {
         </p>
       ) : null}
       <h3 className="mt-4 font-bold">A copy from elsewhere</h3>
-      <input
-        ref={input}
-        type="file"
+      <FilePick
+        label="Copy of a club file"
         accept=".sqlite3,.db"
-        className="hidden"
-        aria-label="Copy of a club file"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void sendOne(file);
-        }}
-      />
-      <button type="button" className="btn mt-1" disabled={busy !== null} onClick={() => input.current?.click()}>
+        className="btn mt-1"
+        disabled={busy !== null}
+        onPick={(file) => void sendOne(file)}
+      >
         Put a file back…
-      </button>
+      </FilePick>
       <p className="mt-1 text-mute text-xs">
         It is looked over first. One that is not sound is refused, and what is there now is kept as a copy.
       </p>

@@ -1,9 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
-
-const when = (text: string) =>
-  new Date(text).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+import { momentOf } from "../parts/when";
 
 /** How helpers come in, and who is in. */
 export function Helpers() {
@@ -65,7 +63,7 @@ export function Helpers() {
                   {p.name}, {p.role}
                 </span>
                 <span className="text-mute text-xs">
-                  came in {when(p.made)}, last seen {when(p.seen)}
+                  came in {momentOf(p.made)}, last seen {momentOf(p.seen)}
                 </span>
               </span>
               <button

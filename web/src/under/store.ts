@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { answer, api, Refused, type Shape } from "../api/client";
+import { SAYS } from "./words";
 
 export type Task = Shape["TaskShape"];
 export type Board = Shape["BoardShape"];
@@ -233,11 +234,8 @@ export function countingWork(pages: Shape["UnderShape"] | null, waiting: Entry[]
   return found;
 }
 
-/** Kinds of work that may be half done: wired, but not tested. */
-const HALVES = new Set<Task["kind"]>(["run", "feeder", "control", "plug"]);
-
 /** Whether a task is done as it stands now. */
 export function isDone(task: Task, done: Done | undefined): boolean {
-  const full = HALVES.has(task.kind) ? done?.state === "tested" : true;
+  const full = SAYS[task.kind].half !== null ? done?.state === "tested" : true;
   return done !== undefined && full && (done.state === "tested" || done.state === "wired") && done.told === task.told;
 }

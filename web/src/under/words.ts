@@ -1,3 +1,4 @@
+import { momentOf } from "../parts/when";
 import type { Done, Task } from "./store";
 
 /** What a task is called, what its big button says, and what is said of it once done. */
@@ -28,11 +29,5 @@ export function saidOf(task: Task, done: Done): string {
       : done.state === "wired"
         ? (SAYS[task.kind].half ?? SAYS[task.kind].done)
         : SAYS[task.kind].done;
-  const when = new Date(done.done).toLocaleString([], {
-    day: "numeric",
-    month: "short",
-    hour: "2-digit",
-    minute: "2-digit",
-  });
-  return `${what}${done.who ? `, ${done.who}` : ""}, ${when}${done.reading ? `; read ${done.reading}` : ""}`;
+  return `${what}${done.who ? `, ${done.who}` : ""}, ${momentOf(done.done)}${done.reading ? `; read ${done.reading}` : ""}`;
 }

@@ -308,7 +308,8 @@ def _names(layout: Layout, plan: Plan, groups: list[Area], kept: list[str | None
             continue
         base = classes[k].capitalize()
         if classes.count(classes[k]) > 1:
-            base += f" {_compass(layout, plan, group, [g for g, c in zip(groups, classes, strict=True) if c == classes[k]])}"
+            alike = [g for g, c in zip(groups, classes, strict=True) if c == classes[k]]
+            base += f" {_compass(layout, plan, group, alike)}"
         name, number = base, 2
         while name in taken or name in names:
             name, number = f"{base} {number}", number + 1

@@ -217,7 +217,8 @@ def ring_axis(topology: Topology, node_id: str, stubs: list[TrackEnd]) -> tuple[
         axis = start + width / 2
         halves: tuple[list[str], list[str]] = ([], [])
         for s in stubs:
-            # A feeder's A conductor on the rail to the left of someone looking out along the stub counts as one way round.
+            # A feeder's A conductor on the rail to the left of someone looking out along the stub counts as one way
+            # round.
             outwards = faces(topology, s)
             upper = math.sin(math.radians(angles[s.track] - axis)) > 0
             halves[upper == outwards].append(s.track)

@@ -6,6 +6,7 @@ import { useStreamed } from "../../api/useStreamed";
 import { Bar } from "../../parts/Bar";
 import { Progress } from "../../parts/Progress";
 import { pathOf, useFile } from "../../parts/useFile";
+import { dayOf } from "../../parts/when";
 
 const many = (count: number, what: string) => `${count} ${what}${count === 1 ? "" : "s"}`;
 
@@ -36,7 +37,7 @@ export function ChangeOrders() {
     pathOf(`/api/layouts/${id}/files/${name}`, { before: order?.before, after: order?.after, minutes });
   const options = (history ?? []).map((h) => (
     <option key={h.number} value={h.number}>
-      {h.number}, {new Date(h.made).toLocaleDateString([], { day: "numeric", month: "short" })}: {h.summary}
+      {h.number}, {dayOf(h.made)}: {h.summary}
     </option>
   ));
   const jobs = order?.evenings.reduce((sum, e) => sum + e.jobs.length, 0) ?? 0;

@@ -1,5 +1,6 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { type Shape, send } from "../../api/client";
+import { FilePick } from "../../parts/FilePick";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -13,7 +14,6 @@ export function BackdropCard() {
   const state = useLayout((s) => s.state);
   const edit = useLayout((s) => s.edit);
   const { measure, tool, set } = useBench();
-  const input = useRef<HTMLInputElement>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   if (!state) return null;
@@ -71,22 +71,15 @@ export function BackdropCard() {
           if (file) void drop(file);
         }}
       >
-        <input
-          ref={input}
-          type="file"
-          className="hidden"
-          aria-label="Picture file"
-          accept=".png,.jpg,.jpeg,.webp,.svg,.dxf"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) void drop(file);
-          }}
-        />
         <div className="flex flex-wrap items-center gap-2">
-          <button type="button" className="btn" disabled={busy} onClick={() => input.current?.click()}>
+          <FilePick
+            label="Picture file"
+            accept=".png,.jpg,.jpeg,.webp,.svg,.dxf"
+            disabled={busy}
+            onPick={(file) => void drop(file)}
+          >
             {busy ? "Taking it in…" : b ? "Another picture…" : "Choose a picture…"}
-          </button>
+          </FilePick>
           {b ? (
             <>
               <button

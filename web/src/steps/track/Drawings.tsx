@@ -1,5 +1,6 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { type Shape, send } from "../../api/client";
+import { FilePick } from "../../parts/FilePick";
 import { Sheet } from "../../parts/Sheet";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -18,7 +19,6 @@ const GIVEN = [
 /** Drawings in and out: lines of a DXF, SVG or CSV file become joined track; the plan goes out on named layers. */
 export function Drawings() {
   const state = useLayout((s) => s.state);
-  const input = useRef<HTMLInputElement>(null);
   const [opened, setOpened] = useState<Opened | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
@@ -39,21 +39,9 @@ export function Drawings() {
   };
   return (
     <Fold title="Drawings in and out" open={false}>
-      <input
-        ref={input}
-        type="file"
-        className="hidden"
-        aria-label="Drawing file"
-        accept=".dxf,.svg,.csv"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void look(file);
-        }}
-      />
-      <button type="button" className="btn" disabled={busy} onClick={() => input.current?.click()}>
+      <FilePick label="Drawing file" accept=".dxf,.svg,.csv" disabled={busy} onPick={(file) => void look(file)}>
         {busy ? "Looking into it…" : "Take track from a drawing…"}
-      </button>
+      </FilePick>
       {wrong ? (
         <p role="alert" className="mt-1 text-oxide text-xs">
           {wrong}

@@ -1,5 +1,6 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api, type Shape, send } from "../../api/client";
+import { FilePick } from "../../parts/FilePick";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -14,7 +15,6 @@ export function Kinds() {
   const { edit, settle } = useLayout();
   const id = useLayout((s) => s.state?.id);
   const scene = useBench((s) => s.scene);
-  const file = useRef<HTMLInputElement>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const kinds = Object.entries(layout?.locos ?? {});
   const metric = layout?.brief?.units === "metric";
@@ -49,21 +49,9 @@ export function Kinds() {
         <a className="act text-xs" href={`/api/layouts/${id}/files/fleet.csv`} download>
           CSV
         </a>
-        <button type="button" className="act text-xs" onClick={() => file.current?.click()}>
+        <FilePick label="Fleet file" accept=".csv" className="act text-xs" onPick={(chosen) => void take(chosen)}>
           Take in a CSV…
-        </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".csv"
-          className="hidden"
-          aria-label="Fleet file"
-          onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            event.target.value = "";
-            if (chosen) void take(chosen);
-          }}
-        />
+        </FilePick>
       </div>
       <p className="mb-2 text-mute text-xs">
         Figures marked guess are usual for the scale. Measure with an ammeter in one leg: standing, running, and held
