@@ -1,4 +1,4 @@
-"""The club file over the years: long histories, damage, copies, troubles of the disk, and who writes first."""
+"""The club file over the years: long histories, damage, copies, troubles of the disk, and what may be kept."""
 
 from __future__ import annotations
 
@@ -18,10 +18,9 @@ from hypothesis import strategies as st
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError, Problem
-from jolly_copper.store import Conflict, FileTrouble, Store, TooBusy
+from jolly_copper.store import FileTrouble, Store
 from jolly_copper.store.copies import Nights, backup, check_file, copies_of, folder_of, nightly, restore
 from jolly_copper.store.keeping import WHOLE_EVERY, difference, differing
-from jolly_copper.store.turns import Turns
 from tests.layouts import plain
 
 
@@ -312,74 +311,7 @@ def test_the_program_makes_the_copy_of_the_day_by_itself(store: Store) -> None:
     assert len(copies_of(store.path)) == 1 and nights.trouble is None
 
 
-# --- who writes first
-
-
-def test_turns_are_given_in_the_order_of_asking() -> None:
-    turns, order, hands = Turns(), list[int](), []
-    with turns.turn():
-        with turns.turn():
-            pass  # who has it may take it again
-        for k in range(12):
-            hand = threading.Thread(target=lambda k=k: _take(turns, order, k))
-            hand.start()
-            hands.append(hand)
-            time.sleep(0.01)
-    for hand in hands:
-        hand.join(5)
-    assert order == list(range(12))
-
-
-def _take(turns: Turns, order: list[int], k: int) -> None:
-    with turns.turn():
-        order.append(k)
-
-
-def test_a_full_queue_and_a_long_wait_are_said_politely() -> None:
-    turns = Turns(most=1)
-    done: list[str] = []
-
-    def wait(patience: float) -> None:
-        try:
-            with turns.turn(patience):
-                done.append("came")
-        except TooBusy as busy:
-            done.append(str(busy))
-
-    with turns.turn():
-        first = threading.Thread(target=wait, args=(5,))
-        first.start()
-        time.sleep(0.05)
-        second = threading.Thread(target=wait, args=(5,))
-        second.start()
-        second.join(2)
-        assert "Try again" in done[0]
-    first.join(5)
-    assert done[1] == "came"
-    with turns.turn():
-        third = threading.Thread(target=wait, args=(0.05,))
-        third.start()
-        third.join(2)
-    assert "Try again" in done[2]
-    wait(1)
-    assert done[3] == "came", "who gave up holds nothing"
-
-
-def test_of_two_changes_on_one_state_one_is_told_the_newer(store: Store) -> None:
-    results: list[object] = []
-
-    def change(text: str) -> None:
-        try:
-            results.append(store.change("small", 1, [{"op": "replace", "path": "/notes", "value": text}], text))
-        except Conflict as refused:
-            results.append(refused)
-
-    hands = [threading.Thread(target=change, args=(f"n{k}",)) for k in range(8)]
-    for hand in hands:
-        hand.start()
-    for hand in hands:
-        hand.join(10)
-    assert sum(isinstance(r, Conflict) for r in results) == 7 and store.get("small").number == 2
+# --- what may be kept
 
 
 def test_what_does_not_compute_is_not_kept(tmp_path: Path) -> None:
@@ -417,23 +349,6 @@ def test_the_size_of_a_layout_is_told_without_reading_it(store: Store, changes: 
     assert again.size("small") == pytest.approx(read, rel=0.05) and again.size("nothing") == 0
     assert again._read == {}, "nothing was read for it"
     again.close()
-
-
-def test_a_client_that_waits_for_a_turn_sees_what_was_saved_before_it(store: Store) -> None:
-    """Twelve hands on one layout through `turn`: every one builds on the one before, and none is turned away."""
-
-    def add_letter(letter: str) -> None:
-        with store.turn("small"):
-            now = store.get("small")
-            patch = [{"op": "replace", "path": "/notes", "value": now.layout.notes + letter}]
-            store.change("small", now.number, patch, letter)
-
-    hands = [threading.Thread(target=add_letter, args=(c,)) for c in "abcdefghijkl"]
-    for hand in hands:
-        hand.start()
-    for hand in hands:
-        hand.join(30)
-    assert sorted(store.get("small").layout.notes) == list("abcdefghijkl") and store.newest("small") == 13
 
 
 @settings(max_examples=20, deadline=None)

@@ -77,6 +77,26 @@ def test_the_club_is_reached_and_left_by_keyboard(page: Page, base_url: str) -> 
     expect(page.get_by_role("dialog")).to_have_count(0)
 
 
+def test_the_keyboard_keeps_its_place_in_the_dialog_and_after_it(page: Page, base_url: str) -> None:
+    page.goto(base_url)
+    expect(page.get_by_test_id("saved")).to_be_visible()
+    box = page.get_by_role("button", name="Club file and helpers")
+    box.focus()
+    page.keyboard.press("Enter")
+    keep = page.get_by_role("button", name="Keep a copy here now")
+    expect(keep).to_be_visible()
+    keep.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text(re.compile("Kept as"))).to_be_visible()
+    expect(keep).to_be_focused()
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("all of it is sound")).to_be_visible()
+    expect(page.get_by_role("button", name="Is it sound?")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(box).to_be_focused()
+
+
 @pytest.fixture(scope="module")
 def club(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
     phrases = ("--lead-phrase", "the lead of the line", "--helper-phrase", HELPER)

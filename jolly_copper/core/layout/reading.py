@@ -95,6 +95,7 @@ def in_words(error: Any) -> Problem:
         "literal_error": f"This must be one of {context.get('expected')}.",
         "finite_number": "This must be a finite number.",
         "string_too_short": "This must not be empty.",
+        "string_too_long": f"This may have {context.get('max_length')} letters at most.",
         "string_pattern_mismatch": "This is not written the way this field wants it (an id is letters, digits, - _ . "
         "and starts with a letter).",
     }

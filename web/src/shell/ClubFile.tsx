@@ -13,7 +13,9 @@ export function ClubFile() {
   const [sure, setSure] = useState<string | null>(null);
   const [put, setPut] = useState(false);
 
+  // Buttons are told to be disabled while one works, not made so: a disabled one would lose the keyboard's place.
   const doing = async (what: string, work: () => Promise<{ words: string; problems?: string[] } | null>) => {
+    if (busy !== null) return;
     setBusy(what);
     setSaid(null);
     setSure(null);
@@ -57,10 +59,10 @@ export function ClubFile() {
         <a className="btn" href="/api/club/backup" download>
           Download a copy
         </a>
-        <button type="button" className="btn" disabled={busy !== null} onClick={() => void keep()}>
+        <button type="button" className="btn" aria-disabled={busy !== null} onClick={() => void keep()}>
           Keep a copy here now
         </button>
-        <button type="button" className="btn" disabled={busy !== null} onClick={() => void check()}>
+        <button type="button" className="btn" aria-disabled={busy !== null} onClick={() => void check()}>
           Is it sound?
         </button>
       </div>
@@ -101,7 +103,7 @@ export function ClubFile() {
               <button
                 type="button"
                 className="btn"
-                disabled={busy !== null}
+                aria-disabled={busy !== null}
                 onClick={() => (sure === c.name ? void putBack(c.name) : setSure(c.name))}
               >
                 {sure === c.name ? "Really put it back" : "Put back…"}
