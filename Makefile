@@ -12,9 +12,9 @@ PY := .venv/bin/python
 PORT ?= 8127
 DEBS := chromium ngspice
 
-.PHONY: help demo serve test bench soak lint types debs build shots clean
+.PHONY: help demo serve test test-core test-long bench soak lint types debs build wheel shots clean
 help: ## list what can be made
-	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
+	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
 
 .tools/.ok: requirements-uv.lock
 	@echo "Setting up the package installer"
@@ -63,6 +63,11 @@ demo: build ## set up, then start the app with the demo railroad
 serve: build ## set up, then start the app with your own layouts
 	@exec $(PY) -m jolly_copper.cli serve --port $(PORT)
 
+wheel: build ## one file to install with Python alone: the program with its page inside
+	rm -rf dist
+	$(PY) -m hatchling build --target wheel
+	@echo "Install it with: pip install dist/*.whl, then: jolly-copper demo"
+
 debs:
 	@missing=""
 	for p in $(DEBS); do
@@ -86,7 +91,13 @@ lint: build ## style, types and import layers
 
 test: build debs ## set up, then pass the tests
 	.venv/bin/lint-imports --no-cache
-	$(PY) -m pytest
+	$(PY) -m pytest -n auto --dist worksteal
+
+test-core: .venv/.ok debs ## the core alone, in under a minute
+	$(PY) -m pytest -n auto --dist worksteal tests/core tests/exchange
+
+test-long: build debs ## every random check in full
+	COPPER_LONG=1 $(PY) -m pytest
 
 bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench.py

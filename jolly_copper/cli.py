@@ -74,8 +74,9 @@ def demo(
 
     def fill(store: Any) -> None:
         from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
+        from jolly_copper.store.shelf import deleted
 
-        known = {row["id"] for row in store.layouts()}
+        known = {row["id"] for row in store.layouts()} | {d.id for d in deleted(store)}
         demos = (
             ("gannet-bay-signalled", signalled_bay),
             ("gannet-bay-unwired", unwired_bay),
@@ -178,6 +179,26 @@ def restore(copy: Annotated[Path, typer.Argument(help="The copy to put back.")],
     except FileTrouble as trouble:
         raise _fail(str(trouble)) from None
     typer.echo(f"{copy} is the club file now. What was there before is {kept}.")
+
+
+@app.command()
+def doctor(port: Port = 8127, db: Database = None) -> None:
+    """Say what keeps the program from running here, in words. Nothing is changed. Exit code 3 when something does."""
+    from jolly_copper.doctor import examine
+
+    wrong = 0
+    for found in examine(db or _club_file("club.sqlite3"), port):
+        wrong += bool(found.mend)
+        typer.echo(f"{'!' if found.mend else '·'} {found.about}: {found.said}")
+        if found.mend:
+            typer.echo(f"    {found.mend}")
+    typer.echo(
+        "Nothing stands in the way."
+        if not wrong
+        else f"{wrong} of these {'wants' if wrong == 1 else 'want'} seeing to."
+    )
+    if wrong:
+        raise typer.Exit(3)
 
 
 def _many(count: int, what: str) -> str:

@@ -12,6 +12,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from types import FrameType
 from typing import Any
 
 from jolly_copper.store import FileTrouble, Store
@@ -87,6 +88,7 @@ def serve(
     from jolly_copper.api.doorway import Doorway, open_many_files
     from jolly_copper.store.copies import Nights
     from jolly_copper.store.people import People, people_file
+    from jolly_copper.store.shelf import clear_out
 
     scheme = "https" if shared is not None and shared.certificate is not None else "http"
     people: People | None = None
@@ -106,6 +108,7 @@ def serve(
         use(app, store)
         if fill is not None:
             fill(store)
+        clear_out(store)
     except FileTrouble as trouble:
         listener.close()
         for thing in (store, mother):
@@ -116,7 +119,13 @@ def serve(
     secure: dict[str, Any] = {}
     if shared is not None and shared.certificate is not None:
         secure = {"ssl_certfile": shared.certificate, "ssl_keyfile": shared.key}
-    server = uvicorn.Server(
+
+    class Server(uvicorn.Server):
+        def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+            app.state.live.close()  # windows that listen would be waited for
+            super().handle_exit(sig, frame)
+
+    server = Server(
         uvicorn.Config(
             app,
             http=Doorway,

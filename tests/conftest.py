@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import gc
-import socket
-import threading
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,9 +12,13 @@ import hypothesis
 import pytest
 from playwright.sync_api import expect
 
+from jolly_copper.api import create_app, use
+from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
+from jolly_copper.store import Store
+from tests.started import started
 
 # A slow or busy machine must not fail a test that would pass on a quick one.
 hypothesis.settings.register_profile("steady", deadline=None, derandomize=True)
@@ -65,27 +68,36 @@ def browser_context_args() -> dict[str, Any]:
     }
 
 
+@pytest.fixture(scope="session")
+def demo_club(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A club file with the demo railroads, to be copied."""
+    path = tmp_path_factory.mktemp("club") / "club.sqlite3"
+    store = Store(path)
+    for name, layout in (
+        ("gannet-bay-signalled", signalled_bay()),
+        ("gannet-bay-unwired", unwired_bay()),
+        ("gannet-bay-undivided", undivided_bay()),
+        ("gannet-bay", gannet_bay()),
+    ):
+        store.add(name, layout)
+    store.close()
+    return path
+
+
+@pytest.fixture(scope="session")
+def worked() -> Worked:
+    """What was worked out of the demo railroads, for all tests: it goes by the document, so it is the same for each."""
+    return Worked()
+
+
 @pytest.fixture
-def base_url(tmp_path: Path) -> Iterator[str]:
-    """The real app with a fresh demo, served from a socket that is bound before the server starts (no port race)."""
-    import uvicorn
-
-    from jolly_copper.api import create_app
-    from jolly_copper.store import Store
-
-    store = Store(tmp_path / "club.sqlite3")
-    store.add("gannet-bay-signalled", signalled_bay())
-    store.add("gannet-bay-unwired", unwired_bay())
-    store.add("gannet-bay-undivided", undivided_bay())
-    store.add("gannet-bay", gannet_bay())
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
-    listener.bind(("127.0.0.1", 0))
-    listener.listen(128)
-    server = uvicorn.Server(uvicorn.Config(create_app(store), log_level="error", lifespan="off"))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
-    thread.start()
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
-    server.should_exit = True
-    thread.join(timeout=10)
+def base_url(tmp_path: Path, demo_club: Path, worked: Worked) -> Iterator[str]:
+    """The real app with a fresh demo."""
+    store = Store(shutil.copy(demo_club, tmp_path / "club.sqlite3"))
+    app = create_app(store)
+    app.state.worked = worked
+    use(app, store)
+    with started(app) as port:
+        yield f"http://127.0.0.1:{port}"
     store.close()
     gc.collect()

@@ -18,6 +18,7 @@ from jolly_copper.api.doorway import HERE, Doorway
 from jolly_copper.api.mother import INSIDE, Application, Scope
 from jolly_copper.api.passphrases import Tries, same
 from jolly_copper.api.rim import OWN_NAMES, say
+from jolly_copper.api.who import with_name
 from jolly_copper.exchange.qr import qr_svg
 from jolly_copper.store.people import People, Role
 
@@ -166,4 +167,6 @@ class Guard:
             if role == "helper" and not (HELPERS_WRITE.match(path) if not reads else not LEADS_READ.match(path)):
                 await say(send, 403, "Helpers read and log work; changes to the layout are the lead’s.")
                 return
+            if person is not None:
+                scope = with_name(scope, person.name)
         await self._application(scope, receive, send)

@@ -51,6 +51,7 @@ def state(revision: Revision) -> shapes.State:
         can_undo=revision.can_undo,
         can_redo=revision.can_redo,
         mended=revision.mended,
+        who=revision.who,
         document=revision.layout,
     )
 
@@ -115,11 +116,6 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
         track_metres=metres,
         track_text=print_long_length(metres * 1000, units),
     )
-
-
-def findings(facts: Facts) -> list[shapes.FindingShape]:
-    """All findings, most serious first."""
-    return [finding(f) for f in check(facts)]
 
 
 def _xy(at: tuple[float, float]) -> shapes.XY:

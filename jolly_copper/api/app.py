@@ -10,6 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 
 from jolly_copper import __version__
 from jolly_copper.api import (
@@ -26,25 +27,28 @@ from jolly_copper.api import (
     drawing,
     fleet,
     layouts,
+    live,
     moment,
     rails,
     rim,
     shapes,
+    shelf,
     signal,
     signalling,
     sums,
     under,
+    work_order,
     zones,
 )
 from jolly_copper.api.mother import Mother, available
+from jolly_copper.api.who import Who
 from jolly_copper.api.worked import KEPT_IN_A_CHILD, Worked
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.layout.reading import LayoutError, in_words
 from jolly_copper.exchange.cells import FileRefused
+from jolly_copper.page import page_folder
 from jolly_copper.store import Conflict, FileTrouble, NotFound, Store, TooBusy
 from jolly_copper.store.copies import CopyRefused
-
-WEB = Path(__file__).resolve().parents[2] / "web" / "dist"
 
 
 def calm_collector() -> None:
@@ -77,6 +81,7 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.state.worked = Worked()
     app.state.access = shared
     app.state.mother = None
+    app.state.live = live.Live()
     if store is not None:
         use(app, store)
 
@@ -85,8 +90,11 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
         return found.size(layout_id) > apart.LARGE
 
     # The last one added is the outermost.
+    app.add_middleware(Who)
     app.add_middleware(apart.Apart, mother=lambda: app.state.mother, large=large)
     if shared is not None:
+        # On this machine itself packing takes longer than it saves.
+        app.add_middleware(GZipMiddleware, compresslevel=3)
         app.add_middleware(access.Guard, access=shared)
     app.add_middleware(rim.Rim, any_name=shared is not None)
     _errors(app)
@@ -106,9 +114,12 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.include_router(access.router)
     app.include_router(club.router)
     app.include_router(rails.router)
+    app.include_router(work_order.router)
+    app.include_router(live.router)
+    app.include_router(shelf.router)
     app.include_router(layouts.router)
     app.include_router(sums.router)
-    _page(app, WEB if web is None else web)
+    _page(app, page_folder() if web is None else web)
     return app
 
 

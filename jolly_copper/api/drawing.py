@@ -24,6 +24,7 @@ from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
 from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.store import Revision, Store
+from jolly_copper.store.pictures import keep_picture, picture_of
 
 router = APIRouter(prefix="/api")
 
@@ -102,7 +103,7 @@ def add_picture(request: Request, data: Content, store: StoreUsed) -> PictureKep
         raise HTTPException(422, "The file is not the kind of picture its name says.")
     if media == "image/svg+xml":
         svg.read_svg(data)  # refuses what no drawing needs
-    return PictureKept(picture=store.keep_picture(media, data))
+    return PictureKept(picture=keep_picture(store, media, data))
 
 
 def _lines_as_picture(store: Store, drawing: dxf.Drawing) -> PictureKept:
@@ -112,7 +113,7 @@ def _lines_as_picture(store: Store, drawing: dxf.Drawing) -> PictureKept:
     x, y, width, height = box
     pixels = 4000 / max(width, height)
     return PictureKept(
-        picture=store.keep_picture("image/svg+xml", text.encode()),
+        picture=keep_picture(store, "image/svg+xml", text.encode()),
         mm_per_pixel=1 / pixels,
         width=width * pixels,
         height=height * pixels,
@@ -123,7 +124,7 @@ def _lines_as_picture(store: Store, drawing: dxf.Drawing) -> PictureKept:
 
 @router.get("/pictures/{name}")
 def picture(name: str, store: StoreUsed) -> Response:
-    media, data = store.picture(name)
+    media, data = picture_of(store, name)
     guard = {
         "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; sandbox",
         "X-Content-Type-Options": "nosniff",

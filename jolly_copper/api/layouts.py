@@ -19,6 +19,7 @@ from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
 from jolly_copper.store import NameTaken, NotFound, Revision, Store, TooBusy
+from jolly_copper.store.shelf import deleted, put_back
 
 router = APIRouter(prefix="/api")
 
@@ -28,6 +29,8 @@ class ListedLayout(BaseModel):
     name: str
     revision: int
     made: str
+    who: str
+    archived: str | None
 
 
 class Change(BaseModel):
@@ -46,6 +49,7 @@ class HistoryRow(BaseModel):
     kind: str
     summary: str
     made: str
+    who: str
 
 
 def _based_on(if_match: str | None) -> int:
@@ -68,14 +72,15 @@ def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.Sta
     return taken.model_copy(update={"mended": " ".join(told[:5]) or None})
 
 
-def add_under_free_id(store: Store, layout: Layout) -> Revision:
+def add_under_free_id(store: Store, layout: Layout, summary: str = "New layout") -> Revision:
     """Store a new layout under an id of its name that no other has, whoever adds one of the same name meanwhile."""
     base = re.sub(r"[^a-z0-9]+", "-", layout.name.lower()).strip("-")[:30] or "layout"
     for _ in range(TRIES):
-        taken = {row["id"] for row in store.layouts()}
+        # Deleted layouts keep their ids as long as they may be put back.
+        taken = {row["id"] for row in store.layouts()} | {d.id for d in deleted(store)}
         free = next(n for k in range(1, len(taken) + 2) if (n := base if k == 1 else f"{base}-{k}") not in taken)
         with suppress(NameTaken):
-            return store.add(free, layout)
+            return store.add(free, layout, summary)
     raise TooBusy("Many layouts of this name are being added at once. Try again in a moment.")
 
 
@@ -85,6 +90,8 @@ def add_demo(store: StoreUsed) -> shapes.State:
     try:
         return answering.state(store.add("gannet-bay", gannet_bay()))
     except NameTaken:
+        with suppress(NotFound):
+            put_back(store, "gannet-bay")
         return answering.state(store.get("gannet-bay"))
 
 
@@ -142,7 +149,7 @@ def findings(
     layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
 ) -> list[shapes.FindingShape]:
     found = store.get(layout_id, revision)
-    return worked.once("findings", found, known_scene(found, scene), answering.findings)
+    return [answering.finding(f) for f in worked.findings(found, known_scene(found, scene))]
 
 
 @router.get("/layouts/{layout_id}/point")

@@ -287,6 +287,8 @@ class State(BaseModel):
     can_redo: str | None
     mended: str | None = None
     """What was damaged or too large in the club file, and what stands instead."""
+    who: str = ""
+    """Whose change it was; empty where nobody said."""
     document: Layout
 
 

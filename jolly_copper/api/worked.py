@@ -8,6 +8,8 @@ from threading import Lock
 from typing import TypeVar
 
 from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.findings.check import check
+from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError, Problem
 from jolly_copper.core.signals.aspects import Signalling, signalling_of
@@ -55,6 +57,10 @@ class Worked:
     def facts(self, revision: Revision, scene: str | None) -> Facts:
         """The facts of a revision in a scene."""
         return self._answer(("facts", revision.mark, scene), lambda: derive(revision.layout, scene))
+
+    def findings(self, revision: Revision, scene: str | None) -> list[Finding]:
+        """What every rule has to say of a revision in a scene."""
+        return self.once("findings", revision, scene, check)
 
     def once(self, what: str, revision: Revision, scene: str | None, work: Callable[[Facts], T]) -> T:
         """Something small worked out of the facts, once for all who ask: many look at one layout at a time."""

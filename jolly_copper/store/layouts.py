@@ -8,7 +8,6 @@ Write-ahead log, full synchronisation: what was answered is on disk.
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import json
 import sqlite3
 import threading
@@ -28,12 +27,15 @@ from jolly_copper.core.layout.saved import read_saved, read_saved_told
 from jolly_copper.store.club_file import ClubFile, FileTrouble
 from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked, unpacked_size
 from jolly_copper.store.migrations import MIGRATIONS
-from jolly_copper.store.revision import Conflict, NameTaken, NotFound, Read, Revision, Row, Top, mark_of, now
+from jolly_copper.store.revision import WHO, Conflict, NameTaken, NotFound, Read, Revision, Row, Top, mark_of, now
 from jolly_copper.store.turns import Turns
 
 KEPT_BYTES = 4_000_000
 """Documents kept read, by their bytes as JSON; in memory each takes some ten times that."""
 
+
+THERE = "EXISTS (SELECT 1 FROM layout l WHERE l.id = r.layout AND l.deleted IS NULL)"
+"""Of a revision r: its layout was not deleted."""
 
 Prove = Callable[[Layout, str], None]
 """Given a layout and its mark: works it out, and raises `LayoutError` where it cannot be."""
@@ -85,15 +87,17 @@ class Store:
             self._wholes.clear()
 
     def layouts(self) -> list[dict[str, Any]]:
-        """All layouts: id, name, number and time of the newest change."""
+        """All layouts but deleted ones, those changed last first: id, name, number, time and author of the newest
+        change, and since when it is in the archive."""
         with self.reading() as db:
             rows = db.execute(
-                "SELECT l.id, l.name, r.number, r.made FROM layout l JOIN revision r ON r.layout = l.id "
-                "AND r.number = (SELECT max(number) FROM revision WHERE layout = l.id) ORDER BY r.made DESC, l.id"
+                "SELECT l.id, l.name, r.number, r.made, r.who, l.archived FROM layout l "
+                "JOIN revision r ON r.layout = l.id AND r.number = (SELECT max(number) FROM revision "
+                "WHERE layout = l.id) WHERE l.deleted IS NULL ORDER BY l.archived IS NOT NULL, r.made DESC, l.id"
             ).fetchall()
-        return [dict(zip(("id", "name", "revision", "made"), row, strict=True)) for row in rows]
+        return [dict(zip(("id", "name", "revision", "made", "who", "archived"), row, strict=True)) for row in rows]
 
-    def add(self, layout_id: str, layout: Layout) -> Revision:
+    def add(self, layout_id: str, layout: Layout, summary: str = "New layout") -> Revision:
         """Store a new layout as its change 1.
 
         Raises:
@@ -104,16 +108,20 @@ class Store:
         with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
                 raise NameTaken(f"There is already a layout called {layout_id}.")
-            db.execute("INSERT INTO layout VALUES (?, ?, ?)", (layout_id, layout.name, now()))
-            row = Row(layout_id, 1, "new", "New layout", [], None, None, None, None)
+            db.execute("INSERT INTO layout (id, name, created) VALUES (?, ?, ?)", (layout_id, layout.name, now()))
+            row = Row(layout_id, 1, "new", summary, [], None, None, None, None)
             self._insert(db, row, data, None)
         return self.get(layout_id)
 
     def delete(self, layout_id: str) -> None:
-        """Remove a layout and its history."""
+        """Remove a layout and its history for good; `shelf.remove` leaves a way back."""
         with self.writing() as db:
             if not db.execute("DELETE FROM layout WHERE id = ?", (layout_id,)).rowcount:
                 raise NotFound(f"There is no layout {layout_id}.")
+        self.let_go(layout_id)
+
+    def let_go(self, layout_id: str) -> None:
+        """Forget what is remembered of one layout."""
         with self._lock:
             self._turns.pop(layout_id, None)
             self._wholes.pop(layout_id, None)
@@ -127,25 +135,6 @@ class Store:
             NotFound: no such layout or change.
         """
         return self._revision(layout_id, number)
-
-    def keep_picture(self, media: str, data: bytes) -> str:
-        """Keep a picture beside the layouts; the same one is kept once. Answers its SHA-256."""
-        name = hashlib.sha256(data).hexdigest()
-        with self.writing() as db:
-            db.execute("INSERT OR IGNORE INTO picture VALUES (?, ?, ?, ?)", (name, media, now(), data))
-        return name
-
-    def picture(self, name: str) -> tuple[str, bytes]:
-        """Media type and bytes of a picture.
-
-        Raises:
-            NotFound: there is none of that name.
-        """
-        with self.reading() as db:
-            row = db.execute("SELECT media, bytes FROM picture WHERE id = ?", (name,)).fetchone()
-        if row is None:
-            raise NotFound("That picture is not in this club file; drop it in again.")
-        return row[0], row[1]
 
     def size(self, layout_id: str) -> int:
         """About how many bytes of JSON the newest document has; 0 when there is no such layout."""
@@ -165,18 +154,20 @@ class Store:
     def newest(self, layout_id: str) -> int:
         """Number of the newest change; 0 when there is no such layout."""
         with self.reading() as db:
-            (number,) = db.execute("SELECT max(number) FROM revision WHERE layout = ?", (layout_id,)).fetchone()
+            (number,) = db.execute(
+                f"SELECT max(number) FROM revision r WHERE layout = ?1 AND {THERE}", (layout_id,)
+            ).fetchone()
         return number or 0
 
     def history(self, layout_id: str, most: int = 200, before: int | None = None) -> list[dict[str, Any]]:
-        """The newest changes, or those before a change: number, kind, summary, time."""
+        """The newest changes, or those before a change: number, kind, summary, time, author."""
         with self.reading() as db:
             rows = db.execute(
-                "SELECT number, kind, summary, made FROM revision WHERE layout = ?1 AND (?3 IS NULL OR number < ?3) "
+                "SELECT number, kind, summary, made, who FROM revision WHERE layout = ?1 AND (?3 IS NULL OR number < ?3) "
                 "ORDER BY number DESC LIMIT ?2",
                 (layout_id, most, before),
             ).fetchall()
-        return [dict(zip(("number", "kind", "summary", "made"), row, strict=True)) for row in rows]
+        return [dict(zip(("number", "kind", "summary", "made", "who"), row, strict=True)) for row in rows]
 
     def change(self, layout_id: str, based_on: int, patch: list[Data], summary: str) -> Revision:
         """Make a change: a JSON Patch (RFC 6902) against the newest revision.
@@ -279,7 +270,7 @@ class Store:
         made = now()
         db.execute(
             "INSERT INTO revision (layout, number, kind, summary, made, patch, document, whole, undo_top, redo_top, "
-            "below, undone) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "below, undone, who) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 row.layout,
                 row.number,
@@ -293,6 +284,7 @@ class Store:
                 row.redo_top,
                 row.below,
                 row.undone,
+                WHO.get(),
             ),
         )
         return made
@@ -404,15 +396,15 @@ class Store:
             raise NotFound(f"There is no layout {layout_id} with such a change.")
         with self.reading() as db:
             row = db.execute(
-                "SELECT r.number, r.summary, r.made, u.summary, d.summary FROM revision r "
+                "SELECT r.number, r.summary, r.made, u.summary, d.summary, r.who FROM revision r "
                 "LEFT JOIN revision u ON u.layout = r.layout AND u.number = r.undo_top "
                 "LEFT JOIN revision d ON d.layout = r.layout AND d.number = r.redo_top WHERE r.layout = ?1 AND "
-                "r.number = coalesce(?2, (SELECT max(number) FROM revision WHERE layout = ?1))",
+                f"r.number = coalesce(?2, (SELECT max(number) FROM revision WHERE layout = ?1)) AND {THERE}",
                 (layout_id, number),
             ).fetchone()
         if row is None:
             raise NotFound(f"There is no layout {layout_id}" + (f" with a change {number}." if number else "."))
         read = self._reading_of(layout_id, row[0], row[2])
         return Revision(
-            layout_id, row[0], row[1], row[2], read.data, read.layout, row[3], row[4], read.mark, read.mended
+            layout_id, row[0], row[1], row[2], read.data, read.layout, row[3], row[4], read.mark, read.mended, row[5]
         )

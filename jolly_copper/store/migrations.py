@@ -66,4 +66,18 @@ MIGRATIONS: list[Step] = [
     CREATE INDEX work_of_layout ON work (layout, task, done);
     """,
     _link_stacks,
+    """
+    ALTER TABLE layout ADD COLUMN archived TEXT;
+    ALTER TABLE layout ADD COLUMN deleted TEXT;
+    ALTER TABLE revision ADD COLUMN who TEXT NOT NULL DEFAULT '';
+    CREATE TABLE version (
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        number INTEGER NOT NULL,
+        name TEXT NOT NULL,
+        note TEXT NOT NULL,
+        who TEXT NOT NULL,
+        made TEXT NOT NULL,
+        PRIMARY KEY (layout, number)
+    ) STRICT, WITHOUT ROWID;
+    """,
 ]

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import json
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.store.keeping import Data
+
+WHO: ContextVar[str] = ContextVar("who", default="")
+"""Who is changing things: set for a request, written beside every change made in it."""
 
 
 class NotFound(LookupError):
@@ -46,6 +50,7 @@ class Revision:
     can_redo: str | None
     mark: str
     mended: str | None = None
+    who: str = ""
 
 
 @dataclass(frozen=True)

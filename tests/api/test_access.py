@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import contextlib
 import shutil
+import socket
 import ssl
 import subprocess
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,7 +18,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from typer.testing import CliRunner
 
-from jolly_copper.api import create_app
+from jolly_copper.api import create_app, doorway
 from jolly_copper.api.access import Access
 from jolly_copper.api.doorway import Doors
 from jolly_copper.api.passphrases import (
@@ -36,6 +38,7 @@ from jolly_copper.store import NotFound, Store
 from jolly_copper.store import people as people_module
 from jolly_copper.store.people import People, people_file
 from tests.layouts import plain
+from tests.started import started
 from tools.served import Served
 
 LEAD, HELPER = "the lead of the line", "a helper at hand"
@@ -228,54 +231,45 @@ def test_half_open_connections_never_keep_others_out() -> None:
     assert doors.come(("10.0.0.1", 10), Door())  # type: ignore[arg-type]
 
 
-def test_a_request_that_never_ends_is_cut_off(tmp_path: Path) -> None:
-    import socket
-    import time
-
-    with Served(tmp_path / "club.sqlite3") as program:
-        slow = socket.create_connection(("127.0.0.1", program.port))
-        slow.sendall(b"GET /api/layouts HTTP/1.1\r\nHost: localhost\r\nX-Slow: ")
-        slow.settimeout(25)
-        begun = time.monotonic()
-        try:
-            while slow.recv(100):
-                pass
-        except ConnectionResetError:
-            pass
-        assert 8 < time.monotonic() - begun < 20
-        slow.close()
-        with program.client() as client:
-            assert client.get("/api/layouts").status_code == 200
+@contextlib.contextmanager
+def hurried(monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
+    """The app behind its doorway, where nobody has much time. Gives its port."""
+    for name, seconds in (("HEAD_S", 0.6), ("BODY_S", 3.0), ("STALLED_S", 0.8), ("LOOK_EVERY_S", 0.1)):
+        monkeypatch.setattr(doorway, name, seconds)
+    with started(create_app(Store(":memory:")), http=doorway.Doorway) as port:
+        yield port
 
 
-def test_a_connection_that_is_kept_and_used_is_left_alone(tmp_path: Path) -> None:
-    """Longer than a slow request may take: each of its requests is quick."""
-    import time
-
-    with Served(tmp_path / "club.sqlite3") as program, program.client() as client:
-        until = time.monotonic() + 13
-        while time.monotonic() < until:
-            assert client.get("/api/layouts").status_code == 200
-            time.sleep(0.11)
-
-
-def test_a_body_that_stops_coming_is_given_up(tmp_path: Path) -> None:
-    import socket
-    import time
-
-    with Served(tmp_path / "club.sqlite3") as program:
-        slow = socket.create_connection(("127.0.0.1", program.port))
-        slow.sendall(
-            b"POST /api/layouts HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\n"
-            b"Content-Length: 5000\r\n\r\n{"
-        )
-        slow.settimeout(30)
+def _cut_after(port: int, sent: bytes) -> float:
+    """Seconds until somebody who sends so much and no more is cut off."""
+    with socket.create_connection(("127.0.0.1", port)) as slow:
+        slow.sendall(sent)
+        slow.settimeout(15)
         begun = time.monotonic()
         with contextlib.suppress(ConnectionResetError):
             while slow.recv(100):
                 pass
-        assert 13 < time.monotonic() - begun < 25
-        slow.close()
+        return time.monotonic() - begun
+
+
+def test_a_request_that_never_ends_is_cut_off(monkeypatch: pytest.MonkeyPatch) -> None:
+    with hurried(monkeypatch) as port:
+        assert 0.5 < _cut_after(port, b"GET /api/layouts HTTP/1.1\r\nHost: localhost\r\nX-Slow: ") < 10
+        assert httpx.get(f"http://127.0.0.1:{port}/api/house-rules").status_code == 200
+
+
+def test_a_connection_that_is_kept_and_used_is_left_alone(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Longer than a slow request may take: each of its requests is quick."""
+    with hurried(monkeypatch) as port, httpx.Client(base_url=f"http://127.0.0.1:{port}") as client:
+        until = time.monotonic() + 1.5
+        while time.monotonic() < until:
+            assert client.get("/api/house-rules").status_code == 200
+
+
+def test_a_body_that_stops_coming_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
+    head = b"POST /api/layouts HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\nContent-Length: 5000"
+    with hurried(monkeypatch) as port:
+        assert 0.7 < _cut_after(port, head + b"\r\n\r\n{") < 10
 
 
 def test_the_line_is_encrypted_with_the_clubs_own_certificate(tmp_path: Path) -> None:

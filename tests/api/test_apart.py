@@ -18,6 +18,7 @@ import pytest
 from jolly_copper.api import apart
 from jolly_copper.api.apart import FILE, LONG, PAPER, limits_of
 from tests.large import row_of_tracks
+from tests.long import either
 from tools.served import Served
 from tools.soak.clients import clients
 from tools.soak.files import dxf, hostile_files
@@ -259,10 +260,10 @@ def test_the_hostile_files_are_of_every_kind() -> None:
 @pytest.mark.parametrize(
     "attack",
     [
-        lambda folder: kills(folder, 3),
-        lambda folder: fuzz(folder, 240),
-        lambda folder: hostile(folder, 42),
-        lambda folder: strangers(folder, 60, 6),
+        lambda folder: kills(folder, either(2, 10)),
+        lambda folder: fuzz(folder, either(120, 1000)),
+        lambda folder: hostile(folder, either(21, 100)),
+        lambda folder: strangers(folder, either(30, 100), either(4, 10)),
     ],
     ids=["kills", "fuzz", "hostile", "strangers"],
 )
@@ -273,5 +274,5 @@ def test_a_short_attack_fails(attack: object, tmp_path: Path) -> None:
 
 
 def test_some_people_at_once_meet_no_error(tmp_path: Path) -> None:
-    found = clients(tmp_path, 5, 8)
+    found = clients(tmp_path, 5, either(4, 20))
     assert [w for w in found.wrong if not w.startswith("95 %")] == []

@@ -17,6 +17,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.store import Store
 from tests.layouts import feeder, plain
+from tests.long import either
 
 anything: st.SearchStrategy[Any] = st.recursive(
     st.none()
@@ -60,7 +61,7 @@ def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     store.close()
 
 
-@settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=either(100, 1000), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.lists(
         st.fixed_dictionaries(
@@ -94,7 +95,7 @@ def test_any_patch_is_taken_whole_or_refused_in_words(client: TestClient, patch:
     assert client.post("/api/layouts/small/undo", headers={"If-Match": str(after["revision"])}).status_code == 200
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=either(80, 800), deadline=None)
 @given(st.sampled_from(PATHS[1:]), anything)
 def test_any_value_anywhere_in_a_file_is_read_or_refused(path: str, value: Any) -> None:
     data = json.loads(small().model_dump_json())
@@ -111,14 +112,14 @@ def test_any_value_anywhere_in_a_file_is_read_or_refused(path: str, value: Any) 
     assert read_layout(json.loads(layout.model_dump_json())) == layout
 
 
-@settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=either(60, 500), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.sampled_from(["length", "current", "volts", "ohms", "gauge", "song"]), st.text(max_size=30))
 def test_any_text_is_read_or_refused(client: TestClient, kind: str, text: str) -> None:
     got = client.get("/api/read", params={"kind": kind, "text": text})
     assert got.status_code in (200, 422) and (got.status_code == 200 or got.json()["message"])
 
 
-@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=either(40, 400), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.dictionaries(st.sampled_from(["length", "current", "volts", "drop", "units", "strands"]), anything, max_size=6)
 )

@@ -22,6 +22,7 @@ from jolly_copper.store import FileTrouble, Store
 from jolly_copper.store.copies import Nights, backup, check_file, copies_of, folder_of, nightly, restore
 from jolly_copper.store.keeping import WHOLE_EVERY, difference, differing
 from tests.layouts import plain
+from tests.long import either
 
 
 @pytest.fixture
@@ -88,7 +89,7 @@ def test_a_change_costs_little_of_the_file(store: Store, demo: Layout) -> None:
 MAPS = st.dictionaries(st.sampled_from("abcd"), st.integers(0, 2), max_size=4)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=either(100, 2000), deadline=None)
 @given(
     st.fixed_dictionaries({"n": st.integers(0, 1), "m": MAPS}),
     st.fixed_dictionaries({"n": st.integers(0, 1), "m": MAPS}),

@@ -19,6 +19,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError
 from jolly_copper.store import Conflict, FileTrouble, NotFound, Store
 from jolly_copper.store.migrations import MIGRATIONS
+from jolly_copper.store.pictures import keep_picture, picture_of
 from tests.layouts import plain
 
 
@@ -176,11 +177,11 @@ def test_a_club_file_of_the_first_release_is_brought_up_to_date(tmp_path: Path, 
     old.close()
     store = Store(path)
     store.add("gannet-bay", demo)
-    name = store.keep_picture("image/png", b"\x89PNG")
-    assert store.picture(name) == ("image/png", b"\x89PNG") and store.keep_picture("image/png", b"\x89PNG") == name
+    name = keep_picture(store, "image/png", b"\x89PNG")
+    assert picture_of(store, name) == ("image/png", b"\x89PNG") and keep_picture(store, "image/png", b"\x89PNG") == name
     store.close()
     again = Store(path)
-    assert again.get("gannet-bay").layout == demo and again.picture(name)[1] == b"\x89PNG"
+    assert again.get("gannet-bay").layout == demo and picture_of(again, name)[1] == b"\x89PNG"
     with pytest.raises(NotFound, match="drop it in again"):
-        again.picture("0" * 64)
+        picture_of(again, "0" * 64)
     again.close()

@@ -22,6 +22,7 @@ from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.layout.saved import read_saved_told
 from tests.large import row_of_tracks
 from tests.layouts import plain
+from tests.long import either
 
 
 def small() -> dict[str, Any]:
@@ -168,7 +169,7 @@ OPERATIONS = st.lists(
 )
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=either(100, 2000), deadline=None)
 @given(OPERATIONS)
 def test_what_is_patched_is_left_as_it_was_and_comes_out_as_the_library_says(patch: list[dict[str, Any]]) -> None:
     import jsonpatch

@@ -19,6 +19,7 @@ from jolly_copper.core.layout.fields import Bend
 from jolly_copper.exchange.cells import FileRefused, printable, safe, unsafe
 from jolly_copper.exchange.dxf import read_dxf
 from jolly_copper.exchange.svg import read_svg
+from tests.long import either
 from tools.soak.files import NAMESPACE, _block, _insert, dxf, dxf_files, svg
 
 LINE = "  0\nLINE\n  8\n0\n 10\n0\n 20\n0\n 30\n0\n 11\n900\n 21\n5\n 31\n0\n"
@@ -41,7 +42,7 @@ for reader, files in ((read_dxf, dxf_files), (read_svg, svg_files)):
 """
 
 
-@pytest.mark.parametrize("seed", [1, 2, 3])
+@pytest.mark.parametrize("seed", either([3], [1, 2, 3]))
 def test_no_hostile_drawing_hangs_or_fills_the_memory(seed: int) -> None:
     done = subprocess.run(
         [sys.executable, "-c", READ_ALL, str(seed)], capture_output=True, text=True, timeout=120, check=False

@@ -54,6 +54,8 @@ def test_a_newcomer_divides_the_railroad(undivided: Page) -> None:
     expect(row).to_contain_text("in 0 of 100 evenings")
     page.reload()
     settled(page)
+    expect(page.get_by_role("radio", name="Evenings played")).to_be_checked()
+    page.get_by_role("radio", name="One-line diagram").click()
     expect(diagram.get_by_role("button", name=re.compile("^Breaker Main north"))).to_be_visible()
     page.keyboard.press("Control+z")
     expect(diagram.get_by_role("button", name=re.compile("Booster 1, 5.72 A of 5 A, too much"))).to_be_visible()

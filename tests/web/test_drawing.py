@@ -78,10 +78,7 @@ class Board:
         self.until(lambda d: len(d["tracks"]) > len(before))
 
     def document(self) -> dict[str, Any]:
-        base = self.page.url.split("/#")[0].split("?")[0].rstrip("/")
-        all_ = httpx.get(f"{base}/api/layouts").json()
-        name = self.page.get_by_role("banner").locator("span.font-semibold").first.inner_text()
-        i = next(row["id"] for row in all_ if row["name"] == name)
+        base, i = re.match(r"(http://[^/]+)/l/([^/]+)/", self.page.url).groups()  # type: ignore[union-attr]
         return httpx.get(f"{base}/api/layouts/{i}").json()["document"]  # type: ignore[no-any-return]
 
     def until(self, holds: Any) -> dict[str, Any]:

@@ -1,35 +1,63 @@
-import { useEffect } from "react";
+import { type ComponentType, lazy, Suspense, useEffect } from "react";
+import { useAddress } from "./shell/address";
 import { Club } from "./shell/Club";
 import { Empty } from "./shell/Empty";
 import { Finder } from "./shell/Finder";
 import { Header } from "./shell/Header";
 import { useKeys } from "./shell/keys";
+import { useLive } from "./shell/live";
+import { Purpose } from "./shell/Purpose";
 import { Trouble } from "./shell/Trouble";
 import { WorkBus } from "./shell/WorkBus";
-import { BookStep } from "./steps/book/BookStep";
-import { BriefStep } from "./steps/brief/BriefStep";
-import { DetectStep } from "./steps/detect/DetectStep";
-import { ReverseStep } from "./steps/reverse/ReverseStep";
-import { SignalStep } from "./steps/signal/SignalStep";
-import { SumsStep } from "./steps/sums/SumsStep";
-import { TableStep } from "./steps/table/TableStep";
-import { TrackStep } from "./steps/track/TrackStep";
-import { TrainsStep } from "./steps/trains/TrainsStep";
 import { WireStep } from "./steps/wire/WireStep";
-import { ZonesStep } from "./steps/zones/ZonesStep";
-import { useBench } from "./store/bench";
+import { type Step, useBench } from "./store/bench";
 import { useLayout } from "./store/layout";
 
-const LOOK_FOR_OTHERS_MS = 4000;
+/** Pages fetched when they are first turned to, or soon after the first one stands: the program may be stopped later. */
+const later: (() => Promise<unknown>)[] = [];
+function page<Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) {
+  later.push(load);
+  return lazy(async () => ({ default: (await load())[name] }));
+}
+const BookStep = page(() => import("./steps/book/BookStep"), "BookStep");
+const BriefStep = page(() => import("./steps/brief/BriefStep"), "BriefStep");
+const DetectStep = page(() => import("./steps/detect/DetectStep"), "DetectStep");
+const ReverseStep = page(() => import("./steps/reverse/ReverseStep"), "ReverseStep");
+const SignalStep = page(() => import("./steps/signal/SignalStep"), "SignalStep");
+const SumsStep = page(() => import("./steps/sums/SumsStep"), "SumsStep");
+const TableStep = page(() => import("./steps/table/TableStep"), "TableStep");
+const TrackStep = page(() => import("./steps/track/TrackStep"), "TrackStep");
+const TrainsStep = page(() => import("./steps/trains/TrainsStep"), "TrainsStep");
+const ZonesStep = page(() => import("./steps/zones/ZonesStep"), "ZonesStep");
+const Layouts = page(() => import("./layouts/Layouts"), "Layouts");
+
+const STEPS: Record<Step, ComponentType> = {
+  brief: BriefStep,
+  track: TrackStep,
+  reverse: ReverseStep,
+  trains: TrainsStep,
+  zones: ZonesStep,
+  detect: DetectStep,
+  signal: SignalStep,
+  wire: WireStep,
+  table: TableStep,
+  book: BookStep,
+  sums: SumsStep,
+};
+/** Other windows are heard of at once; this is for when the line was down. */
+const FETCH_THE_REST_MS = 1500;
+const LOOK_FOR_OTHERS_MS = 15_000;
 
 export function App() {
-  const { state, missing, open, refresh } = useLayout();
+  const { state, missing, refresh } = useLayout();
+  const page = useBench((s) => s.page);
   const step = useBench((s) => s.step);
   const theme = useBench((s) => s.theme);
   const club = useBench((s) => s.club);
   useKeys();
+  useAddress();
+  useLive();
   useEffect(() => {
-    void open(new URLSearchParams(location.search).get("layout"));
     const timer = setInterval(() => document.visibilityState === "visible" && void refresh(), LOOK_FOR_OTHERS_MS);
     const back = () => void refresh();
     addEventListener("focus", back);
@@ -37,30 +65,41 @@ export function App() {
       clearInterval(timer);
       removeEventListener("focus", back);
     };
-  }, [open, refresh]);
+  }, [refresh]);
   useEffect(() => {
     document.documentElement.dataset.theme = theme;
   }, [theme]);
 
+  const here = state !== null || missing;
+  useEffect(() => {
+    if (!here) return;
+    const soon = setTimeout(() => void Promise.allSettled(later.map((load) => load())), FETCH_THE_REST_MS);
+    return () => clearTimeout(soon);
+  }, [here]);
+
   const sums = step === "sums";
+  const View = STEPS[step];
   return (
     <div className="grid h-full grid-cols-[104px_minmax(0,1fr)] grid-rows-[46px_minmax(0,1fr)] overflow-hidden">
       <Header />
       <WorkBus />
-      <main className="min-h-0 min-w-0" id="work">
-        {missing && !sums ? <Empty /> : null}
-        {sums ? <SumsStep /> : null}
-        {state && step === "brief" ? <BriefStep /> : null}
-        {state && step === "track" ? <TrackStep /> : null}
-        {state && step === "trains" ? <TrainsStep /> : null}
-        {state && step === "zones" ? <ZonesStep /> : null}
-        {state && step === "reverse" ? <ReverseStep /> : null}
-        {state && step === "detect" ? <DetectStep /> : null}
-        {state && step === "signal" ? <SignalStep /> : null}
-        {state && step === "wire" ? <WireStep /> : null}
-        {state && step === "table" ? <TableStep /> : null}
-        {state && step === "book" ? <BookStep /> : null}
-        {!state && !missing && !sums ? <p className="p-6 text-mute">Opening the layout…</p> : null}
+      <main className="flex min-h-0 min-w-0 flex-col" id="work">
+        {page === "bench" && state && !sums ? <Purpose /> : null}
+        <div className="min-h-0 flex-1">
+          <Suspense fallback={null}>
+            {page === "layouts" ? (
+              <Layouts />
+            ) : sums ? (
+              <SumsStep />
+            ) : missing ? (
+              <Empty />
+            ) : state ? (
+              <View />
+            ) : (
+              <p className="p-6 text-mute">Opening the layout…</p>
+            )}
+          </Suspense>
+        </div>
       </main>
       <Finder />
       {club ? <Club side={club} /> : null}

@@ -1,7 +1,7 @@
 import { QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { queries } from "./api/queries";
+import { queries } from "./api/cache";
 import "./index.css";
 
 // A phone under the boards fetches only what it needs, and so does the bench.

@@ -42,6 +42,8 @@ def draw_track(sheet: Sheet, spots: list[Spot], like: dict[str, Any], frog: str 
     ends = []
     if spots[0].node and spots[0].node == spots[-1].node and len(spots) > 3:
         return _loop(sheet, spots, path, like, frog)
+    if len(spots) > 3 and _comes_round(spots):
+        return _ring(sheet, path[:-1], like)
     for end, beside in ((0, 1), (-1, -2)):
         leaving = unit(spots[beside].x - spots[end].x, spots[beside].y - spots[end].y)
         port, at = _take_end(sheet, spots[end], leaving, frog)
@@ -85,6 +87,25 @@ def _loop(sheet: Sheet, spots: list[Spot], path: list[dict[str, Any]], like: dic
     back = unit(spots[-2].x - at[0], spots[-2].y - at[1])
     name = make_turnout(sheet, node_id, ends[0], None, out, back, frog)
     return _lay(sheet, [{"node": name, "port": "through"}, {"node": name, "port": "diverging"}], path, like)
+
+
+def _comes_round(spots: list[Spot]) -> bool:
+    """Whether a track ends in the open where it began in the open."""
+    first, last = spots[0], spots[-1]
+    caught = first.node or first.track or last.node or last.track
+    return not caught and math.dist((first.x, first.y), (last.x, last.y)) < SHORTEST_MM
+
+
+def _ring(sheet: Sheet, corners: list[dict[str, Any]], like: dict[str, Any]) -> str:
+    """A ring through these corners. Its joint stands in the middle of the longest leg, where the track runs straight,
+    so that the corner one began at is a curve like the others."""
+    legs = list(zip(corners, [*corners[1:], corners[0]], strict=True))
+    longest = max(range(len(legs)), key=lambda k: math.dist(*((v["x"], v["y"]) for v in legs[k])))
+    a, b = legs[longest]
+    x, y = round((a["x"] + b["x"]) / 2, 2), round((a["y"] + b["y"]) / 2, 2)
+    node = sheet.add("nodes", "J", new_node("joint", x, y))
+    path = [bend(x, y), *corners[longest + 1 :], *corners[: longest + 1], bend(x, y)]
+    return _lay(sheet, [{"node": node, "port": "1"}, {"node": node, "port": "2"}], path, like)
 
 
 def extend(

@@ -12,6 +12,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     filters,
     joined_rails,
     joining,
+    lie,
     making,
     marking,
     measured,

@@ -95,6 +95,7 @@ class Driver(Model):
 class Detecting(Model):
     """What the club wishes of detection."""
 
+    wanted: bool = Field(default=True, description="Whether the club wants detection at all.")
     per_block: Literal[1, 2, 3] = 1
     gaps: Literal["one rail", "both rails"] = "one rail"
     sensed: Conductor = "A"
@@ -112,6 +113,7 @@ class Detecting(Model):
 class Signalling(Model):
     """What the club wishes of signals."""
 
+    wanted: bool = Field(default=True, description="Whether the club wants lineside signals at all.")
     school: School = "three aspects"
     kind: SignalKind = "colour light"
     approach_lit: bool = Field(default=False, description="Lamps burn only while a train comes near.")

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { useMe } from "../store/me";
 import type { components, paths } from "./types.gen";
 
 /** The shapes of the API, generated from the server's own description. */
@@ -12,6 +13,19 @@ export type Operation = Record<string, unknown> & { op: string; path: string; va
 export type Trouble = { message: string; problems?: { path: string; sentence: string }[]; current?: State | null };
 
 export const api = createClient<paths>({ baseUrl: "/" });
+
+/** Header fields that say who is working here. */
+const whoIsHere = (): Record<string, string> => {
+  const { name } = useMe.getState();
+  return name ? { "X-Who": encodeURIComponent(name) } : {};
+};
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET")
+      for (const [key, value] of Object.entries(whoIsHere())) request.headers.set(key, value);
+    return request;
+  },
+});
 
 /** An error the server put into words. */
 export class Refused extends Error {
@@ -44,7 +58,7 @@ export async function answer<T>(asked: Promise<Result<T>>): Promise<T> {
 export async function send<T>(path: string, body: File): Promise<T> {
   // What any page may send is refused, so a list saved as plain text goes as what it is: a file.
   const type = body.type.startsWith("text/plain") ? "" : body.type;
-  const headers = { "Content-Type": type || "application/octet-stream" };
+  const headers = { "Content-Type": type || "application/octet-stream", ...whoIsHere() };
   const sent = fetch(path, { method: "POST", body, headers });
   const read = async (response: Response): Promise<Result<T>> => {
     const got = await response.json();

@@ -1,22 +1,15 @@
-import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
+import { answersKey } from "./cache";
 import { answer, api } from "./client";
-
-export const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, staleTime: Number.POSITIVE_INFINITY, refetchOnWindowFocus: false } },
-});
 
 export function useWhere() {
   const id = useLayout((s) => s.state?.id);
   const revision = useLayout((s) => s.state?.revision);
   const scene = useBench((s) => s.scene);
   return { id: id ?? "", revision: revision ?? 0, scene, ready: id !== undefined };
-}
-
-export function answersKey(id: string, revision: number, scene: string | null) {
-  return ["answers", id, revision, scene] as const;
 }
 
 /** Everything the plan shows of the newest revision in the chosen scene. */
@@ -45,6 +38,23 @@ export function useFindings() {
     queryFn: () =>
       answer(
         api.GET("/api/layouts/{layout_id}/findings", {
+          params: { path: { layout_id: id }, query: { revision, scene } },
+        }),
+      ),
+  });
+}
+
+/** How every step stands, and the one to go on with. Asked after the findings, on which it rests. */
+export function useWorkOrder() {
+  const { id, revision, scene, ready } = useWhere();
+  const findings = useFindings();
+  return useQuery({
+    queryKey: ["work-order", id, revision, scene],
+    enabled: ready && findings.isSuccess && !findings.isPlaceholderData,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/work-order", {
           params: { path: { layout_id: id }, query: { revision, scene } },
         }),
       ),

@@ -1,6 +1,8 @@
 import { memo, useMemo } from "react";
 import type { Answers, Shape } from "../api/client";
 import { litPath, pathOf, slice } from "./geometry";
+import { type Label, round } from "./labels";
+import type { Placed } from "./useLabels";
 
 type Detection = Shape["DetectionShape"];
 const w = (n: number) => ({ "--w": n }) as never;
@@ -78,33 +80,65 @@ export const Blocks = memo(function Blocks({
   );
 });
 
-/** Chips along the track: the section's name and its address. Parts behind one channel share one chip; where chips would
- * lie on each other the longer section keeps its own, and the rest show as one comes nearer. */
-export const Chips = memo(function Chips({ detection, bucket }: { detection: Detection; bucket: number }) {
-  const chips = useMemo(() => {
-    const k = 2 ** (bucket / 2);
-    const told = new Set<string>();
-    const boxes: [number, number, number, number][] = [];
-    const found: { n: number; x: number; y: number; text: string; name: string; ink: string; width: number }[] = [];
-    for (const s of [...detection.sections].sort((a, b) => b.length - a.length)) {
-      const key = `${s.board}.${s.channel}`;
-      if (s.board === null || told.has(key)) continue;
-      const text = `${s.name.replace(/^Points |, part \d+$/g, "")} · ${s.address}`;
-      const width = text.length * 5.5 + 10;
-      const [x, y] = [s.x * k, s.y * k];
-      const box: [number, number, number, number] = [x - width / 2 - 1, y - 9, x + width / 2 + 1, y + 9];
-      if (boxes.some((b) => box[0] < b[2] && b[0] < box[2] && box[1] < b[3] && b[1] < box[3])) continue;
-      told.add(key);
-      boxes.push(box);
-      found.push({ n: s.number, x: s.x, y: s.y, text, name: s.name, ink: s.ink, width });
-    }
-    return found;
-  }, [detection, bucket]);
+type Chip = {
+  key: string;
+  x: number;
+  y: number;
+  text: string;
+  name: string;
+  ink: string;
+  width: number;
+  length: number;
+};
+
+/** Chips along the track: the section's name and its address. Parts behind one channel share one chip. */
+function chipsOf(detection: Detection): Chip[] {
+  const told = new Set<string>();
+  const found: Chip[] = [];
+  for (const s of [...detection.sections].sort((a, b) => b.length - a.length)) {
+    const key = `block:${s.board}.${s.channel}`;
+    if (s.board === null || told.has(key)) continue;
+    told.add(key);
+    const text = `${s.name.replace(/^Points |, part \d+$/g, "")} · ${s.address}`;
+    found.push({
+      key,
+      x: s.x,
+      y: s.y,
+      text,
+      name: s.name,
+      ink: s.ink,
+      width: text.length * 5.5 + 10,
+      length: s.length,
+    });
+  }
+  return found;
+}
+
+/** Chips as labels: where they would lie on each other the longer section keeps its own, and the rest show as one comes nearer. */
+export function useBlockLabels(detection: Detection | undefined): Label[] {
+  return useMemo(
+    () =>
+      (detection ? chipsOf(detection) : []).map((c) => ({
+        key: c.key,
+        width: c.width,
+        height: 15,
+        weight: 10 + c.length,
+        stands: [{ x: c.x, y: c.y, dx: -c.width / 2, dy: -8 }, ...round(c.x, c.y, c.width, 15, 7)],
+      })),
+    [detection],
+  );
+}
+
+export const Chips = memo(function Chips({ detection, labels }: { detection: Detection; labels: Placed }) {
+  const chips = useMemo(() => chipsOf(detection), [detection]).flatMap((chip) => {
+    const stand = labels.get(chip.key);
+    return stand ? [{ ...chip, stand }] : [];
+  });
   return (
     <g pointerEvents="none">
       {chips.map((c) => (
-        <g key={c.n} style={place(c.x, c.y)} data-chip={c.name}>
-          <g transform={`translate(${-c.width / 2} -8)`}>
+        <g key={c.key} style={place(c.x, c.y)} data-chip={c.name}>
+          <g transform={`translate(${c.stand.dx} ${c.stand.dy})`} data-label={c.key}>
             <rect width={c.width} height="15" rx="3" fill="var(--card)" stroke={c.ink} strokeWidth="1.2" />
             <text x={c.width / 2} y="10.8" textAnchor="middle" fontSize="9.6" className="figure" fill="var(--ink)">
               {c.text}

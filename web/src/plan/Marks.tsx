@@ -1,42 +1,48 @@
 import { memo } from "react";
-import type { Answers, Layout, PointAnswer } from "../api/client";
-import type { Look } from "../store/bench";
-import { along, boxOf } from "./geometry";
+import type { Answers, Layout } from "../api/client";
+import { deviceSize, districtChips, isBig, type Placed, secondLine } from "./useLabels";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 
 export const Boards = memo(function Boards({ boards, lit }: { boards: Layout["boards"]; lit: ReadonlySet<string> }) {
-  const heights = Object.values(boards ?? {}).flatMap((b) => b.outline.map((p) => p.y));
-  const middle = (Math.min(...heights) + Math.max(...heights)) / 2;
   return (
     <g>
       {Object.entries(boards ?? {}).map(([id, board]) => {
-        const left = Math.min(...board.outline.map((p) => p.x));
-        const ys = board.outline.map((p) => p.y);
-        const low = Math.max(...ys);
-        // The name stands towards the middle of the room, away from the track along the wall.
-        const below = (Math.min(...ys) + low) / 2 > middle;
         return (
-          <g key={id}>
-            <polygon
-              points={board.outline.map((p) => `${p.x},${p.y}`).join(" ")}
-              fill="var(--board)"
-              stroke={lit.has(id) ? "var(--amber)" : "var(--boardline)"}
-              className={`w ${board.removable ? "dashes" : ""}`}
-              style={{ "--w": lit.has(id) ? 3 : 1 } as never}
-            />
-            <text
-              x="5"
-              y={below ? 13 : -5}
-              fontSize="10"
-              fill="var(--mute)"
-              className="figure"
-              style={at(left, below ? Math.min(...ys) : low)}
-            >
-              {board.name}
-            </text>
-          </g>
+          <polygon
+            key={id}
+            points={board.outline.map((p) => `${p.x},${p.y}`).join(" ")}
+            fill="var(--board)"
+            stroke={lit.has(id) ? "var(--amber)" : "var(--boardline)"}
+            className={`w ${board.removable ? "dashes" : ""}`}
+            style={{ "--w": lit.has(id) ? 3 : 1 } as never}
+          />
         );
+      })}
+    </g>
+  );
+});
+
+/** The names of the boards, over the copper so that they can be read. */
+export const BoardNames = memo(function BoardNames({ boards, labels }: { boards: Layout["boards"]; labels: Placed }) {
+  return (
+    <g pointerEvents="none" fontSize="10" fill="var(--mute)" className="figure">
+      {Object.entries(boards ?? {}).map(([id, board]) => {
+        const stand = labels.get(`board:${id}`);
+        return stand ? (
+          <text
+            key={id}
+            x={stand.dx}
+            y={stand.dy + 10}
+            stroke="var(--board)"
+            strokeWidth="3"
+            paintOrder="stroke"
+            data-label={`board:${id}`}
+            style={at(stand.x, stand.y)}
+          >
+            {board.name}
+          </text>
+        ) : null;
       })}
     </g>
   );
@@ -116,32 +122,34 @@ export function NearName({ words }: { words: string }) {
   );
 }
 
-const CHAR = 6.3;
-
 /** Boosters and breakers where they stand; breakers are small until one comes near. */
 export const Devices = memo(function Devices({
   devices,
   circuits,
   lit,
+  labels,
 }: {
   devices: Layout["devices"];
   circuits: Layout["circuits"];
   lit: ReadonlySet<string>;
+  labels: Placed;
 }) {
   return (
     <g>
       {Object.entries(devices ?? {}).map(([id, device]) => {
         if (device.board) return null; // a channel: its board is drawn
         const ink = circuits?.[device.output]?.ink ?? "var(--copper)";
-        const big = device.kind === "booster" || device.kind === "station" || device.kind === "supply";
-        const amps = device.trip_amps ? `${device.trip_amps} A` : device.kind;
-        const width = Math.max(device.name.length * CHAR, amps.length * CHAR) + 16;
+        const big = isBig(device.kind);
+        const amps = secondLine(device);
+        const { width } = deviceSize(device.name, amps);
+        const stand = labels.get(`device:${id}`);
+        const [dx, dy] = [stand?.dx ?? -width / 2, stand?.dy ?? -14];
         const ring = lit.has(id) ? (
           <rect
-            x={big ? -width / 2 - 3 : -8}
-            y={big ? -17 : -8}
-            width={big ? width + 6 : 16}
-            height={big ? 34 : 16}
+            x={big && stand ? dx - 3 : -8}
+            y={big && stand ? dy - 3 : -8}
+            width={big && stand ? width + 6 : 16}
+            height={big && stand ? 34 : 16}
             fill="none"
             stroke="var(--amber)"
             strokeWidth="3"
@@ -154,18 +162,18 @@ export const Devices = memo(function Devices({
             {big ? (
               <rect x="-6" y="-6" width="12" height="12" rx="2" fill="var(--strong)" stroke={ink} strokeWidth="2.2" />
             ) : null}
-            {big ? (
-              <g className="device-words">
-                <rect x={-width / 2} y="-14" width={width} height="28" rx="2.5" fill="var(--strong)" />
-                <rect x={-width / 2} y="-14" width="4" height="28" fill={ink} />
-                <text x={-width / 2 + 9} y="-2" fontSize="10.5" fontWeight="700" fill="var(--onstrong)">
+            {big && stand ? (
+              <g className="device-words" data-label={`device:${id}`}>
+                <rect x={dx} y={dy} width={width} height="28" rx="2.5" fill="var(--strong)" />
+                <rect x={dx} y={dy} width="4" height="28" fill={ink} />
+                <text x={dx + 9} y={dy + 12} fontSize="10.5" fontWeight="700" fill="var(--onstrong)">
                   {device.name}
                 </text>
-                <text x={-width / 2 + 9} y="9.5" fontSize="9.5" fill="var(--onstrong)" opacity="0.8">
+                <text x={dx + 9} y={dy + 23.5} fontSize="9.5" fill="var(--onstrong)" opacity="0.8">
                   {amps}
                 </text>
               </g>
-            ) : (
+            ) : big ? null : (
               <>
                 <rect
                   x="-5.5"
@@ -193,52 +201,30 @@ export const Devices = memo(function Devices({
   );
 });
 
-function middleOf(tracks: Answers["tracks"]) {
-  const box = boxOf(Object.values(tracks).map((t) => t.points));
-  return box ? { x: (box.x0 + box.x1) / 2, y: (box.y0 + box.y1) / 2 } : { x: 0, y: 0 };
-}
-
-/** One name chip per circuit that feeds track, at its first section's anchor. */
+/** One name chip per circuit that feeds track, beside its first section's anchor. */
 export const Names = memo(function Names({
-  sections,
-  circuits,
-  devices,
+  layout,
   tracks,
+  labels,
 }: {
-  sections: Layout["sections"];
-  circuits: Layout["circuits"];
-  devices: Layout["devices"];
+  layout: Layout;
   tracks: Answers["tracks"];
+  labels: Placed;
 }) {
-  const seen = new Set<string>();
-  const middle = middleOf(tracks);
-  // A section behind a detector is its district's: one chip for all of them.
-  const above: Record<string, string> = {};
-  for (const d of Object.values(devices ?? {})) if (d.board && d.input) above[d.output] = d.input;
   return (
     <g pointerEvents="none" className="chips">
-      {Object.entries(sections ?? {}).map(([id, section]) => {
-        const drawn = tracks[section.track];
-        const key = above[section.circuit] ?? section.circuit;
-        const circuit = circuits?.[key];
-        if (!drawn || !circuit || seen.has(key)) return null;
-        seen.add(key);
-        const [x, y] = along(drawn, section.at);
-        const width = circuit.name.length * 5.9 + 22;
+      {districtChips(layout, tracks).map((c) => {
+        const stand = labels.get(`chip:${c.id}`);
+        if (!stand) return null;
+        const [x, y] = [stand.dx + (stand.dx < 0 ? c.width : 0), stand.dy + 8.5];
         return (
-          <g key={id} style={at(x, y)}>
-            <g transform={`translate(${x > middle.x !== y > middle.y ? -width - 8 : 9} ${y > middle.y ? -9 : 9})`}>
-              <rect
-                width={width}
-                height="17"
-                rx="8.5"
-                fill="var(--card)"
-                stroke={circuit.ink ?? "var(--copper)"}
-                strokeWidth="1.3"
-              />
-              <circle cx="10" cy="8.5" r="3.2" fill={circuit.ink ?? "var(--copper)"} />
+          <g key={c.id} style={at(stand.x, stand.y)}>
+            <path d={`M0 0L${x} ${y}`} stroke={c.ink} strokeWidth="1" />
+            <g transform={`translate(${stand.dx} ${stand.dy})`} data-label={`chip:${c.id}`}>
+              <rect width={c.width} height="17" rx="8.5" fill="var(--card)" stroke={c.ink} strokeWidth="1.3" />
+              <circle cx="10" cy="8.5" r="3.2" fill={c.ink} />
               <text x="17" y="12" fontSize="10.3" fontWeight="600" fill="var(--ink)">
-                {circuit.name}
+                {c.name}
               </text>
             </g>
           </g>
@@ -247,67 +233,3 @@ export const Names = memo(function Names({
     </g>
   );
 });
-
-/** The marked point: the worst of the look, or the one picked; with where the other trains stand for it. */
-export function Spots({
-  answers,
-  look,
-  point,
-  picked,
-}: {
-  answers: Answers;
-  look: Look;
-  point?: PointAnswer;
-  picked: boolean;
-}) {
-  if (look === "track" && !picked) return null;
-  const spot = look === "coin" ? answers.weakest : answers.worst;
-  const text = (lines: [string, string], x: number, y: number, flip: boolean) => {
-    const width = Math.max(lines[0].length * 7, lines[1].length * 5.7) + 18;
-    return (
-      <g style={at(x, y)} pointerEvents="none" data-testid="spot">
-        <circle r="9" fill="none" stroke="var(--oxide)" strokeWidth="2.2" />
-        <circle r="3" fill="var(--oxide)" />
-        <g transform={`translate(${flip ? -width - 14 : 14} 10)`}>
-          <rect width={width} height="36" rx="5" fill="var(--strong)" />
-          <text x="9" y="15" fontSize="11.5" fontWeight="700" fill="var(--onstrong)">
-            {lines[0]}
-          </text>
-          <text x="9" y="28.5" fontSize="10.2" fill="var(--onstrong)" opacity="0.85">
-            {lines[1]}
-          </text>
-        </g>
-      </g>
-    );
-  };
-  const middle = middleOf(answers.tracks).x;
-  const trains = look === "coin" ? [] : (point?.trains ?? []);
-  return (
-    <g>
-      {trains.slice(1).map((t) => (
-        <g key={`${t.name}${t.x}`} style={at(t.x, t.y)}>
-          <title>{`${t.name}, ${t.amps_text}, on ${t.where}`}</title>
-          <rect x="-7" y="-4" width="14" height="8" rx="3" fill="var(--card)" stroke="var(--ink)" strokeWidth="1.6" />
-          <path d="M-3 0h6" stroke="var(--ink)" strokeWidth="1.6" />
-        </g>
-      ))}
-      {picked && point
-        ? text(
-            point.live
-              ? look === "coin"
-                ? [
-                    `${point.coin_text} into a short`,
-                    point.ratio ? `${point.ratio.toFixed(2)} × the trip, ${point.track_name}` : point.track_name,
-                  ]
-                : [`${point.volts_text} at the wheel`, `${point.lost_text} down, ${point.track_name}`]
-              : ["No volts here", `${point.track_name}, no way to a source`],
-            point.x,
-            point.y,
-            point.x > middle,
-          )
-        : spot
-          ? text([spot.text, spot.note], spot.x, spot.y, spot.x > middle)
-          : null}
-    </g>
-  );
-}

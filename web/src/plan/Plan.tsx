@@ -1,3 +1,4 @@
+import type { ZoomTransform } from "d3-zoom";
 import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals } from "../api/queries";
@@ -5,15 +6,17 @@ import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
 import { Backdrop } from "./Backdrop";
-import { Chips } from "./Blocks";
+import { Chips, useBlockLabels } from "./Blocks";
 import { Copper } from "./Copper";
+import { Grid, Rulers, ScaleBar } from "./Edges";
 import { boxOf, nearest } from "./geometry";
 import { Boards as ControlBoards, GhostHeads, Heads, Trains } from "./Heads";
 import { aboutThing, aboutTrack } from "./hover";
 import { Inks } from "./Inks";
 import { Loads } from "./Loads";
-import { Boards, Devices, Gaps, Names, Obstacles, Spots } from "./Marks";
+import { BoardNames, Boards, Devices, Gaps, Names, Obstacles } from "./Marks";
 import { Nodes } from "./Nodes";
+import { Spot, useSpot } from "./Spot";
 import { boxFor } from "./showing";
 import { throwTurnout } from "./throwing";
 import { Ghosts } from "./tools/Ghosts";
@@ -21,13 +24,17 @@ import { Handles } from "./tools/Handles";
 import { useDrag } from "./tools/useDrag";
 import { usePlanKeys } from "./tools/usePlanKeys";
 import { useTool } from "./tools/useTool";
+import { useLabels } from "./useLabels";
 import { useZoom } from "./useZoom";
+import { keepView, lastView } from "./view";
 
 const CATCH_PX = 13;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
 const MANY_NODES = 400;
 const MANY_TRACKS = 800;
 const EMPTY_BOX = { x0: -200, y0: -200, x1: 4000, y1: 2500 };
+/** The last request to bring a thing into view that was answered, by whichever step's plan. */
+let lastShown = 0;
 type Hover = { x: number; y: number; lines: string[] };
 
 /** The plan to scale. Everything drawn on it conducts, divides or protects; a click asks about it, a tool draws on it. */
@@ -47,8 +54,12 @@ export function Plan() {
     look === "zones" || look === "phase" || look === "reversing" || step === "track" || step === "reverse",
   );
   const svg = useRef<SVGSVGElement>(null);
+  const fitted = useRef<string | null>(null);
   const inner = useRef<SVGGElement>(null);
-  const { fit, by, pan, moved, whole: inFull } = useZoom(svg, inner);
+  const id = useLayout((s) => s.state?.id);
+  const rest = (view: ZoomTransform | null) => id && fitted.current && keepView(id, step, view);
+  const { go, fit, by, pan, moved, whole: inFull } = useZoom(svg, inner, rest);
+  const [size, setSize] = useState({ width: 0, height: 0 });
   const [hover, setHover] = useState<Hover | null>(null);
   const bright = useMemo(() => new Set(lit), [lit]);
   const drawing = step === "track";
@@ -80,33 +91,34 @@ export function Plan() {
   }, [outlines, tracks, runs, backdrop]);
   const newest = useRef(whole);
   newest.current = whole;
-  const fitted = useRef<string | null>(null);
-  const id = useLayout((s) => s.state?.id);
   const pictured = backdrop ? `${id}:${backdrop.picture}:${backdrop.mm_per_pixel}` : id;
   useEffect(() => {
     if (whole && pictured && fitted.current !== pictured) {
+      const before = fitted.current === null && id ? lastView(id, step) : null;
       fitted.current = pictured;
-      fit(whole);
+      if (before) go(before);
+      else fit(whole);
     }
-  }, [whole, pictured, fit]);
+  }, [whole, pictured, fit, go, id, step]);
   useEffect(() => {
     const element = svg.current;
     if (!element) return;
-    let size = `${element.clientWidth},${element.clientHeight}`;
+    let last = `${element.clientWidth},${element.clientHeight}`;
+    setSize({ width: element.clientWidth, height: element.clientHeight });
     const watch = new ResizeObserver(() => {
       // Only a new size moves the plan: what is drawn on it must not run away under the hand.
       const now = `${element.clientWidth},${element.clientHeight}`;
-      if (now !== size && inFull.current) fit(newest.current);
-      size = now;
+      if (now !== last && inFull.current) fit(newest.current);
+      last = now;
+      setSize({ width: element.clientWidth, height: element.clientHeight });
     });
     watch.observe(element);
     return () => watch.disconnect();
   }, [fit, inFull]);
 
-  const shown = useRef(0);
   useEffect(() => {
-    if (showing.count === shown.current || !answers) return;
-    shown.current = showing.count;
+    if (showing.count === lastShown || !answers) return;
+    lastShown = showing.count;
     const box = boxFor(answers, layout, showing.thing, showing.place);
     if (box) fit(box, 0.3, false);
   }, [showing, answers, layout, fit]);
@@ -219,6 +231,10 @@ export function Plan() {
 
   const keys = usePlanKeys({ pan, by, fit: () => fit(whole), tool, drawing });
 
+  const units = layout?.brief?.units ?? "imperial";
+  const spot = useSpot(answers, look, point, picked !== null, drawing);
+  const chips = useBlockLabels(look === "blocks" && !ghostInks.length ? detection : undefined);
+  const labels = useLabels(layout, answers, look, drawing, spot, chips, bucket);
   if (!layout) return null;
   const ghosts = [...tool.ghosts, ...drag.ghosts];
   return (
@@ -227,9 +243,10 @@ export function Plan() {
       data-testid="plan"
       aria-busy={isPlaceholderData || !answers}
     >
+      {drawing ? <Grid units={units} {...size} /> : null}
       <svg
         ref={svg}
-        className={`plan block h-full w-full ${tool.tool || toolName === "scale" || placing ? "cursor-crosshair" : "cursor-default"}`}
+        className={`plan relative block h-full w-full ${tool.tool || toolName === "scale" || placing ? "cursor-crosshair" : "cursor-default"}`}
         data-many={Object.keys(answers?.tracks ?? {}).length > MANY_TRACKS ? "yes" : "no"}
         style={{ "--gauge": answers?.rail_gauge ?? 0 } as React.CSSProperties}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the plan takes keys, as its label says
@@ -276,8 +293,9 @@ export function Plan() {
                 bright={bright}
               />
               <Gaps gaps={answers.gaps} lit={bright} />
+              <BoardNames boards={layout.boards} labels={labels} />
               <Loads loads={layout.loads} circuits={layout.circuits} lit={bright} />
-              <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} />
+              <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} labels={labels} />
               <Nodes
                 nodes={answers.nodes}
                 layout={layout}
@@ -289,7 +307,7 @@ export function Plan() {
                 <ControlBoards layout={layout} lit={bright} drivers={look !== "blocks"} />
               ) : null}
               {look === "blocks" && detection && !ghostInks.length ? (
-                <Chips detection={detection} bucket={bucket} />
+                <Chips detection={detection} labels={labels} />
               ) : null}
               {signals && (look === "signals" || drawing) ? (
                 <Heads signals={signals} shows={moment?.shows} lit={bright} small={look !== "signals"} />
@@ -299,16 +317,9 @@ export function Plan() {
                 <Trains answers={answers} moment={moment} />
               ) : null}
               {drawing || look === "blocks" || look === "signals" ? null : (
-                <Names
-                  sections={layout.sections}
-                  circuits={layout.circuits}
-                  devices={layout.devices}
-                  tracks={answers.tracks}
-                />
+                <Names layout={layout} tracks={answers.tracks} labels={labels} />
               )}
-              {drawing || ["phase", "reversing", "zones", "blocks", "signals"].includes(look) ? null : (
-                <Spots answers={answers} look={look} point={point} picked={picked !== null} />
-              )}
+              {spot ? <Spot spot={spot} look={look} point={point} stand={labels.get("spot")} /> : null}
               {drawing && toolName === "select" ? <Handles layout={layout} answers={answers} /> : null}
             </>
           ) : null}
@@ -336,6 +347,8 @@ export function Plan() {
           </button>
         </div>
       ) : null}
+      {drawing ? <Rulers units={units} {...size} /> : null}
+      <ScaleBar units={units} />
       {hover ? (
         <div
           role="presentation"

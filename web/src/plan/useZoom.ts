@@ -3,6 +3,7 @@ import { type ZoomBehavior, type ZoomTransform, zoom, zoomIdentity } from "d3-zo
 import { type RefObject, useCallback, useEffect, useRef } from "react";
 import { useBench } from "../store/bench";
 import type { Box } from "./geometry";
+import { useView } from "./view";
 
 /** What is dragged by itself: handles always, nodes and devices while one draws with nothing in hand. */
 function isHandle(target: Element): boolean {
@@ -18,7 +19,13 @@ function slides(element: SVGSVGElement, to: ZoomTransform, from: ZoomTransform):
 }
 
 /** Pan and zoom of the plan, in pixels per millimetre. The drawing moves without React; only `--k` changes widths. */
-export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<SVGGElement | null>) {
+export function useZoom(
+  svg: RefObject<SVGSVGElement | null>,
+  inner: RefObject<SVGGElement | null>,
+  rest: (view: ZoomTransform | null) => void,
+) {
+  const onRest = useRef(rest);
+  onRest.current = rest;
   const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown> | null>(null);
   const moved = useRef(false);
   const from = useRef(zoomIdentity);
@@ -40,6 +47,7 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
         from.current = event.transform;
       })
       .on("end", (event) => {
+        onRest.current(whole.current ? null : event.transform);
         if (!element.style.transform) return;
         element.style.transform = "";
         inner.current?.setAttribute("transform", event.transform.toString());
@@ -54,6 +62,7 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
           return;
         }
         inner.current?.setAttribute("transform", event.transform.toString());
+        useView.setState({ k: event.transform.k, x: event.transform.x, y: event.transform.y });
         element.style.setProperty("--k", String(event.transform.k));
         element.dataset.far = event.transform.k < 0.045 ? "yes" : "no";
         const bucket = Math.round(2 * Math.log2(event.transform.k));
@@ -100,5 +109,14 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, inner: RefObject<S
     },
     [svg],
   );
-  return { fit, by, pan, moved, whole };
+  /** Goes where the plan stood before. */
+  const go = useCallback(
+    (view: ZoomTransform) => {
+      if (!svg.current || !behaviour.current) return;
+      whole.current = false;
+      select(svg.current).call(behaviour.current.transform, view);
+    },
+    [svg],
+  );
+  return { go, fit, by, pan, moved, whole };
 }

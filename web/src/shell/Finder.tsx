@@ -75,6 +75,7 @@ function useRows(): Row[] {
       { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },
       { name: "Go to Book", what: "step", run: () => bench.set({ step: "book" }) },
       { name: "Go to Quick sums", what: "step", run: () => bench.set({ step: "sums" }) },
+      { name: "All layouts: copy, rename, compare, delete", what: "page", run: () => bench.set({ page: "layouts" }) },
       { name: "Undo", what: "Ctrl Z", run: () => void store.undo() },
       { name: "Redo", what: "Ctrl Shift Z", run: () => void store.redo() },
       { name: "Club file: copies, check, put back", what: "action", run: () => bench.set({ club: "file" }) },

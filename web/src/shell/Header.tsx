@@ -1,7 +1,10 @@
-import { Archive, Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { Archive, ChevronsUpDown, Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { CopyLink } from "../parts/CopyLink";
 import { Segmented } from "../parts/Segmented";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
+import { linkHere } from "./address";
+import { People, WhoAsked } from "./People";
 
 function Mark() {
   const ring = [0, 60, 120, 180, 240, 300].map((d) => (d * Math.PI) / 180);
@@ -39,8 +42,19 @@ export function Header() {
           <span aria-hidden="true" className="text-line">
             │
           </span>
-          <span className="truncate font-semibold text-sm">{state.document.name}</span>
+          <button
+            type="button"
+            className="flex min-w-0 items-center gap-1 truncate rounded-md px-1 font-semibold text-sm hover:bg-board"
+            aria-label={`${state.document.name}: all layouts`}
+            title="All layouts"
+            onClick={() => set({ page: "layouts" })}
+          >
+            <span className="truncate">{state.document.name}</span>
+            <ChevronsUpDown size={13} aria-hidden="true" className="shrink-0 text-mute" />
+          </button>
           <Saved />
+          <People />
+          <WhoAsked />
         </>
       ) : null}
       <span className="flex-1" />
@@ -84,6 +98,7 @@ export function Header() {
           </button>
         </>
       ) : null}
+      {state ? <CopyLink link={linkHere} /> : null}
       <button
         type="button"
         className="btn"

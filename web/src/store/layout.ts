@@ -1,17 +1,25 @@
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
+import { answersKey, queries } from "../api/cache";
 import { type Answers, answer, api, type Layout, type Operation, Refused, type State } from "../api/client";
-import { answersKey, queries } from "../api/queries";
 import type { Act } from "../plan/tools/arc";
 import { type Thing, useBench } from "./bench";
+import { NONE } from "./bench/chosen";
+import { keep, kept } from "./bench/kept";
+import { NO_GHOSTS } from "./bench/proposed";
+import { useTrainsOn } from "./trainsOn";
 
 /** The one store of the document. Every change goes through `edit`: shown at once, saved, and undone if refused. */
 type LayoutStore = {
   state: State | null;
   saving: number;
   savedAt: Date | null;
+  /** Changes made at this window. */
+  ours: ReadonlySet<number>;
   trouble: { message: string; retry?: () => void } | null;
   missing: boolean;
+  /** Whether a layout is being fetched. */
+  opening: boolean;
   open: (id: string | null) => Promise<void>;
   take: (state: State) => void;
   /** Makes a change. Answers null, or why not in words; with `beside` a refusal is left to the field to show. */
@@ -77,7 +85,12 @@ export const useLayout = create<LayoutStore>((set, get) => {
     const old = before ? queries.getQueryData(answersKey(before.id, before.revision, scene)) : undefined;
     queries.setQueryData(answersKey(got.state.id, got.state.revision, scene), replaceEqualDeep(old, got.answers));
     const document = replaceEqualDeep(before?.document, got.state.document);
-    set({ state: { ...got.state, document }, savedAt: new Date(), trouble: null });
+    set((s) => ({
+      state: { ...got.state, document },
+      ours: new Set(s.ours).add(got.state.revision),
+      savedAt: new Date(),
+      trouble: null,
+    }));
   };
 
   const save = async (summary: string, patch: Operation[], beside: boolean, again: boolean): Promise<string | null> => {
@@ -148,13 +161,23 @@ export const useLayout = create<LayoutStore>((set, get) => {
     state: null,
     saving: 0,
     savedAt: null,
+    ours: new Set(),
     trouble: null,
     missing: false,
+    opening: false,
     open: async (id) => {
+      set({ opening: true });
       try {
         const all = await answer(api.GET("/api/layouts"));
-        const wanted = all.find((l) => l.id === id) ?? all[0];
-        if (!wanted) return set({ missing: true, state: null });
+        const wanted = all.find((l) => l.id === (id ?? kept("layout"))) ?? (id ? null : all[0]);
+        if (wanted === undefined) return set({ missing: true, state: null });
+        if (wanted === null) {
+          useBench.getState().set({ page: "layouts" });
+          return set({
+            missing: !get().state,
+            trouble: { message: `There is no layout ${id} in this club file now.` },
+          });
+        }
         const state = await answer(api.GET("/api/layouts/{layout_id}", { params: { path: { layout_id: wanted.id } } }));
         get().take(state);
       } catch (error) {
@@ -163,25 +186,18 @@ export const useLayout = create<LayoutStore>((set, get) => {
           return location.assign(`/enter?to=${encodeURIComponent(here)}`);
         }
         set({ trouble: { message: (error as Error).message, retry: () => void get().open(id) } });
+      } finally {
+        set({ opening: false });
       }
     },
     take: (state) => {
       const bench = useBench.getState();
       const scenes = Object.keys(state.document.scenes ?? {});
       if (!bench.scene || !scenes.includes(bench.scene)) bench.set({ scene: scenes[0] ?? null });
-      bench.set({
-        selected: null,
-        chosen: [],
-        bend: null,
-        picked: null,
-        lit: [],
-        measure: [],
-        ghostGaps: [],
-        ghostHeads: [],
-        ghostInks: [],
-        placing: null,
-        note: null,
-      });
+      bench.set({ ...NONE, ...NO_GHOSTS, measure: [], placing: null, paint: null, note: null });
+      useTrainsOn.getState().turnTo(state.id);
+      keep("layout", state.id);
+      if (get().state?.id !== state.id) set({ ours: new Set() });
       document.title = `${state.document.name} · Jolly Copper`;
       set({
         state,

@@ -1,18 +1,21 @@
 import { create } from "zustand";
 import type { Shape } from "../api/client";
+import { keep, kept } from "./bench/kept";
 
 export type Placed = Shape["PlacedTrain"];
 
-const KEY = "copper.trains-on";
-const kept = (): Placed[] => {
+const key = (layout: string) => `trains-on.${layout}`;
+const keptFor = (layout: string): Placed[] => {
   try {
-    return JSON.parse(localStorage.getItem(KEY) ?? "[]") as Placed[];
+    return JSON.parse(kept(key(layout)) ?? "[]") as Placed[];
   } catch {
     return [];
   }
 };
 
 type TrainsOn = {
+  /** The layout they are on. */
+  layout: string;
   /** Trains put on the plan to look at signals by. They are this browser's, not the layout's. */
   trains: Placed[];
   /** The one the buttons drive. */
@@ -22,24 +25,27 @@ type TrainsOn = {
   /** Why the train that is driven stands, in words. */
   stopped: string | null;
   set: (part: Partial<TrainsOn>) => void;
+  /** Takes up the trains that were put on another layout. */
+  turnTo: (layout: string) => void;
   take: (trains: Placed[]) => void;
   put: (train: Omit<Placed, "towards">) => void;
   away: (index: number) => void;
 };
 
 export const useTrainsOn = create<TrainsOn>((set, get) => ({
-  trains: kept(),
+  layout: "",
+  trains: [],
   drives: 0,
   running: false,
   obeys: true,
   stopped: null,
   set: (part) => set(part),
+  turnTo: (layout) => {
+    if (layout === get().layout) return;
+    set({ layout, trains: keptFor(layout), drives: 0, running: false, stopped: null });
+  },
   take: (trains) => {
-    try {
-      localStorage.setItem(KEY, JSON.stringify(trains));
-    } catch {
-      // A browser that keeps nothing forgets the trains; the layout does not depend on them.
-    }
+    keep(key(get().layout), JSON.stringify(trains));
     set({ trains });
   },
   put: (train) => {

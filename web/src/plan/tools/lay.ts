@@ -19,6 +19,18 @@ function squared(before: Caught | undefined, at: Caught): Caught {
 
 const same = (a: Caught, b: Caught) => Math.hypot(a.x - b.x, a.y - b.y) < 1;
 
+/** Back where it began in the open: the track closes to a ring. */
+const closes = (spots: Caught[], at: Caught) => {
+  const first = spots[0];
+  return (
+    first !== undefined &&
+    spots.length > 2 &&
+    !first.node &&
+    !first.track &&
+    Math.hypot(first.x - at.x, first.y - at.y) < 60
+  );
+};
+
 function readout(spots: Caught[], here: Caught, ctx: Ctx): Ghost[] {
   const drawn = curve([...spots, here]);
   const last = spots[spots.length - 1] as Caught;
@@ -34,6 +46,7 @@ function readout(spots: Caught[], here: Caught, ctx: Ctx): Ghost[] {
       `radius ${lengthText(drawn.tightest, ctx.metric)}${tight ? `, under ${lengthText(ctx.least, ctx.metric)}` : ""}`,
     );
   if (here.node) lines.push(`joins ${here.node}`);
+  else if (closes(spots, here)) lines.push("closes the ring");
   else if (here.track) lines.push(`turnout in ${ctx.layout.tracks?.[here.track]?.name ?? here.track}`);
   return [
     { kind: "line", points: drawn.points, tone: tight ? "bad" : "copper" },
@@ -71,6 +84,8 @@ export const layTrack: Tool<Laying> = {
     const spot = squared(s.spots[s.spots.length - 1], at);
     const last = s.spots[s.spots.length - 1];
     if (last && same(last, spot)) return lay(s.spots, ctx);
+    const first = s.spots[0];
+    if (first && closes(s.spots, at)) return lay([...s.spots, { ...first }], ctx);
     const spots = [...s.spots, spot];
     if (s.spots.length && (spot.node || spot.track)) return lay(spots, ctx);
     return { state: { spots, here: spot } };

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useBook } from "../../api/queries";
 import { Segmented } from "../../parts/Segmented";
+import { useTab } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { ChangeOrders } from "./ChangeOrders";
 import { Files } from "./Files";
@@ -9,13 +10,19 @@ import { Pages } from "./Pages";
 import { ToBuy } from "./ToBuy";
 import { Work } from "./Work";
 
-type View = "pages" | "buy" | "labels" | "work" | "orders";
+const VIEWS = [
+  ["pages", "Pages"],
+  ["buy", "To buy"],
+  ["labels", "Labels"],
+  ["work", "Work done"],
+  ["orders", "Change orders"],
+] as const;
 
 /** The wire book: read it, choose what to print, see what to buy, print labels. */
 export function BookStep() {
   const { data, isPending } = useBook();
   const state = useLayout((s) => s.state);
-  const [view, setView] = useState<View>("pages");
+  const [view, setView] = useTab(VIEWS);
   const [shown, setShown] = useState<string | null>(null);
   const [chosen, setChosen] = useState<string[]>([]);
   const empty = data?.pieces === 0;
@@ -55,18 +62,7 @@ export function BookStep() {
       </aside>
       <section aria-label="Wire book" className="flex min-h-0 min-w-0 flex-col">
         <div className="flex flex-wrap items-center gap-2.5 border-line border-b bg-card px-3 py-2">
-          <Segmented
-            label="What of the book"
-            value={view}
-            options={[
-              ["pages", "Pages"],
-              ["buy", "To buy"],
-              ["labels", "Labels"],
-              ["work", "Work done"],
-              ["orders", "Change orders"],
-            ]}
-            onChange={setView}
-          />
+          <Segmented label="What of the book" value={view} options={VIEWS} onChange={setView} />
           <span className="flex-1" />
           <a className="btn" href={`/under?layout=${state?.id}`}>
             Under the boards

@@ -2,13 +2,14 @@ import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useDetectingSchools, useDetection, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
+import { Preview } from "../../findings/Preview";
 import { Busy } from "../../parts/Busy";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
+import { Wanted } from "../../parts/Wanted";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
-import { Preview } from "../wire/Preview";
 
 type Blocking = Shape["BlockingShape"];
 const PER_BLOCK = ["one", "two", "three"] as const;
@@ -56,6 +57,7 @@ export function BlockIt() {
   const stop = layout?.brief?.signalling?.stopping ?? 800;
   return (
     <Fold title="Block it" open={!blocked}>
+      {blocked ? null : <Wanted what="detection" path="detecting" />}
       {blocked ? (
         <p className="mb-2 text-mute text-xs">
           It is blocked. Single sections: step Track, tool Detector channel.{" "}

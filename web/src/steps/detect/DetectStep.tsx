@@ -1,13 +1,13 @@
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { useDetection } from "../../api/queries";
+import { Findings } from "../../findings/Findings";
+import { Inspector } from "../../inspect/Inspector";
 import { Segmented } from "../../parts/Segmented";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
-import { useBench } from "../../store/bench";
+import { useBench, useTab } from "../../store/bench";
 import { Note } from "../signal/Note";
 import { TrainsOnPlan } from "../signal/TrainsOnPlan";
-import { Findings } from "../wire/Findings";
-import { Inspector } from "../wire/Inspector";
 import { Axles } from "./Axles";
 import { BlockIt } from "./BlockIt";
 import { Boards } from "./Boards";
@@ -18,15 +18,13 @@ const PANELS = [
   ["boards", "Boards and addresses"],
   ["axles", "Resistor axles"],
 ] as const;
-type Panel = (typeof PANELS)[number][0];
 
 /** Who is where: blocks, detection sections, channels with their addresses, and what they see. */
 export function DetectStep() {
   const selected = useBench((s) => s.selected);
-  const [panel, setPanel] = useState<Panel>("sections");
+  const [panel, setPanel] = useTab(PANELS);
   const { data } = useDetection();
   useEffect(() => {
-    useBench.getState().set({ look: "blocks", picked: null });
     return () => useBench.getState().set({ ghostGaps: [], ghostInks: [], placing: null, note: null });
   }, []);
   return (

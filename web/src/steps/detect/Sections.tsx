@@ -27,8 +27,9 @@ export function Sections() {
     (data?.sections ?? []).filter((s) => dark || s.board !== null),
     "address",
   );
+  if (!data) return <p className="p-4 text-mute">Working out what is watched…</p>;
   const on = new Set(moment?.lit ?? []);
-  if (data && data.boards.length === 0 && !dark)
+  if (data.boards.length === 0 && !dark)
     return (
       <p className="p-4 text-mute">
         No section is detected yet. Choose what you wish beside the plan and press <b>Block it</b>; or, for one stretch,

@@ -3,10 +3,10 @@ import { useState } from "react";
 import { answer, api, type Shape } from "../../api/client";
 import { useRails, useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
+import { Preview } from "../../findings/Preview";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { Preview } from "../wire/Preview";
 
 type Proposed = Shape["Proposed"];
 type Fixed = { keep: string[]; refuse: string[] };

@@ -1,10 +1,10 @@
 import { useEffect } from "react";
 import { useRails } from "../../api/queries";
+import { Findings } from "../../findings/Findings";
+import { Inspector } from "../../inspect/Inspector";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench } from "../../store/bench";
-import { Findings } from "../wire/Findings";
-import { Inspector } from "../wire/Inspector";
 import { Places } from "./Places";
 import { Proposals } from "./Proposals";
 import { SectionTable } from "./SectionTable";
@@ -14,8 +14,6 @@ export function ReverseStep() {
   const { data } = useRails();
   const selected = useBench((s) => s.selected);
   useEffect(() => {
-    const { look, set } = useBench.getState();
-    if (look !== "phase" && look !== "reversing") set({ look: "reversing", picked: null });
     return () => useBench.getState().set({ ghostGaps: [] });
   }, []);
   return (

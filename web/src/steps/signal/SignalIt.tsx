@@ -2,13 +2,14 @@ import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useSignallingSchools, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
+import { Preview } from "../../findings/Preview";
 import { Busy } from "../../parts/Busy";
 import { Choice } from "../../parts/Typed";
+import { Wanted } from "../../parts/Wanted";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { useOff } from "../detect/BlockIt";
 import { Fold } from "../track/Fold";
-import { Preview } from "../wire/Preview";
 
 type Signalling = Shape["SignallingShape"];
 const SCHOOLS = ["two aspects", "three aspects", "three aspects and diverging"] as const;
@@ -48,6 +49,7 @@ export function SignalIt() {
   }, [shown, set]);
   return (
     <Fold title="Signal it" open={!there}>
+      {there ? null : <Wanted what="signals" path="signalling" />}
       <form
         className="grid grid-cols-2 gap-2"
         onSubmit={(event) => {

@@ -1,11 +1,11 @@
 import { useEffect, useState } from "react";
 import { useSignals } from "../../api/queries";
+import { Findings } from "../../findings/Findings";
+import { Inspector } from "../../inspect/Inspector";
 import { Segmented } from "../../parts/Segmented";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
-import { useBench } from "../../store/bench";
-import { Findings } from "../wire/Findings";
-import { Inspector } from "../wire/Inspector";
+import { useBench, useTab } from "../../store/bench";
 import { AspectTable } from "./AspectTable";
 import { Interlocking } from "./Interlocking";
 import { Note } from "./Note";
@@ -20,16 +20,14 @@ const PANELS = [
   ["outputs", "Drivers and lamps"],
   ["panel", "Panel"],
 ] as const;
-type Tab = (typeof PANELS)[number][0];
 
 /** What may move: signals, the table of what they show, the interlocking, what drives them, and the panel. */
 export function SignalStep() {
   const selected = useBench((s) => s.selected);
-  const [panel, setPanel] = useState<Tab>("aspects");
+  const [panel, setPanel] = useTab(PANELS);
   const [tall, setTall] = useState(false);
   const { data } = useSignals();
   useEffect(() => {
-    useBench.getState().set({ look: "signals", picked: null });
     return () => useBench.getState().set({ ghostHeads: [], placing: null, note: null });
   }, []);
   return (

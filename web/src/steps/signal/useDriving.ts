@@ -1,6 +1,7 @@
 import { useEffect } from "react";
+import { queries } from "../../api/cache";
 import { answer, api } from "../../api/client";
-import { queries, useWhere } from "../../api/queries";
+import { useWhere } from "../../api/queries";
 import { useTrainsOn } from "../../store/trainsOn";
 
 const TICK_MS = 160;

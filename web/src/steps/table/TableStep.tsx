@@ -5,6 +5,7 @@ import { useWires } from "../../api/queries";
 import { Segmented } from "../../parts/Segmented";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
+import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Rows } from "./Rows";
 
@@ -15,6 +16,7 @@ export function TableStep() {
   const { data } = useWires();
   const state = useLayout((s) => s.state);
   const [which, setWhich] = useState<Which>("all");
+  const set = useBench((s) => s.set);
   const [text, setText] = useState("");
   const rows = useMemo(() => {
     const kind = (data?.rows ?? []).filter((r) => which === "all" || r.kind === which);
@@ -33,6 +35,9 @@ export function TableStep() {
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_236px]">
         <section aria-label="Wire table" className="flex min-h-0 min-w-0 flex-col">
           <div className="flex flex-wrap items-center gap-2.5 border-line border-b bg-card px-3 py-2">
+            <button type="button" className="btn" onClick={() => set({ step: "wire" })}>
+              Back to the wire
+            </button>
             <h2 className="font-bold text-sm">Wire table</h2>
             <Segmented
               label="Which wires"

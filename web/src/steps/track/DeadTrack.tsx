@@ -2,9 +2,9 @@ import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useRails } from "../../api/queries";
 import { useDeadTrack } from "../../api/useDeadTrack";
+import { Preview } from "../../findings/Preview";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { Preview } from "../wire/Preview";
 import { Fold } from "./Fold";
 
 /** Every stretch that some turnout setting leaves dead, with the fewest cuts and feeders that would mend it. */

@@ -1,10 +1,10 @@
 import { useEffect } from "react";
 import { useAnswers } from "../../api/queries";
+import { Findings } from "../../findings/Findings";
+import { Inspector } from "../../inspect/Inspector";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench } from "../../store/bench";
-import { Findings } from "../wire/Findings";
-import { Inspector } from "../wire/Inspector";
 import { BackdropCard } from "./BackdropCard";
 import { BridgeAsked } from "./BridgeAsked";
 import { Chosen } from "./Chosen";
@@ -17,8 +17,6 @@ import { ToolBox } from "./ToolBox";
 export function TrackStep() {
   const { tool, note, chosen } = useBench();
   useEffect(() => {
-    const { look, set } = useBench.getState();
-    if (look === "volts" || look === "coin") set({ look: "track" });
     return () => useBench.getState().set({ tool: "select", note: null, measure: [] });
   }, []);
   return (

@@ -2,10 +2,10 @@ import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useWhere, useWiringSchools } from "../../api/queries";
 import { useStreamed } from "../../api/useStreamed";
+import { Preview } from "../../findings/Preview";
 import { Progress } from "../../parts/Progress";
 import { Choice } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
-import { Preview } from "./Preview";
 
 /** The whole railroad wired by the school chosen: feeders, terminals, buses and plugs, as one previewed change. */
 export function LayIt() {

@@ -2,9 +2,9 @@ import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useWhere, useWiringSchools } from "../../api/queries";
 import { useStreamed } from "../../api/useStreamed";
+import { Preview } from "../../findings/Preview";
 import { Progress } from "../../parts/Progress";
 import { useBench } from "../../store/bench";
-import { Preview } from "./Preview";
 import { Spools } from "./Spools";
 
 type Sized = Shape["SizedShape"];

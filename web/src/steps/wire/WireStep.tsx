@@ -1,9 +1,9 @@
-import { useState } from "react";
+import { Findings } from "../../findings/Findings";
+import { Inspector } from "../../inspect/Inspector";
 import { Segmented } from "../../parts/Segmented";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
-import { Findings } from "./Findings";
-import { Inspector } from "./Inspector";
+import { useBench, useTab } from "../../store/bench";
 import { LayIt } from "./LayIt";
 import { Signal } from "./Signal";
 import { SizeIt } from "./SizeIt";
@@ -16,11 +16,11 @@ const PANELS = [
   ["size", "Size it"],
   ["signal", "Waveform"],
 ] as const;
-type Panel = (typeof PANELS)[number][0];
 
 /** The wiring: the plan and its looks, where the volts go, what one change would do, laying and sizing, and what to settle. */
 export function WireStep() {
-  const [panel, setPanel] = useState<Panel>("volts");
+  const [panel, setPanel] = useTab(PANELS);
+  const set = useBench((s) => s.set);
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_300px] xl:grid-cols-[minmax(0,1fr)_326px]">
       <div className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto]">
@@ -30,7 +30,12 @@ export function WireStep() {
         </div>
         <div className="grid h-[284px] max-h-[48vh] grid-rows-[auto_minmax(0,1fr)] border-line border-t bg-card">
           <div className="no-print px-3.5 pt-2">
-            <Segmented label="Under the plan" value={panel} options={PANELS} onChange={setPanel} />
+            <div className="flex items-center gap-3">
+              <Segmented label="Under the plan" value={panel} options={PANELS} onChange={setPanel} />
+              <button type="button" className="btn" onClick={() => set({ step: "table" })}>
+                Wire table
+              </button>
+            </div>
           </div>
           {panel === "volts" ? (
             <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_226px] gap-4 overflow-y-auto px-3.5 py-2.5">

@@ -1,10 +1,9 @@
 import { useState } from "react";
 import { answer, api, type Layout, type Shape } from "../../api/client";
 import { useAccessories, useUsualLoads, useWhere, useZones } from "../../api/queries";
-import { Typed } from "../../parts/Typed";
+import { Preview } from "../../findings/Preview";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { Preview } from "../wire/Preview";
 import { LoadRow } from "./LoadRow";
 
 type LoadKind = NonNullable<Layout["loads"]>[string]["kind"];
@@ -164,31 +163,5 @@ export function Accessories() {
         <Preview title="Along the track, to what stands on the plan" mend={mend} onClose={() => setMend(null)} />
       ) : null}
     </section>
-  );
-}
-
-/** A number of things, whole and not less than so many. */
-export function Count({
-  label,
-  value,
-  least,
-  onTake,
-}: {
-  label: string;
-  value: number;
-  least: number;
-  onTake: (n: number) => Promise<string | null>;
-}) {
-  return (
-    <Typed
-      label={label}
-      hideLabel
-      kind="text"
-      shown={String(value)}
-      onTake={async (v) => {
-        const n = Number(v);
-        return Number.isInteger(n) && n >= least && n <= 2000 ? onTake(n) : `A whole number from ${least} to 2000.`;
-      }}
-    />
   );
 }

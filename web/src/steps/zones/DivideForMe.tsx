@@ -3,11 +3,11 @@ import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
+import { Preview } from "../../findings/Preview";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
-import { Preview } from "../wire/Preview";
 
 type Division = Shape["DivisionShape"];
 const PARTS = ["", "1", "2", "3", "4", "5", "6"] as const;

@@ -3,7 +3,7 @@ import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { amps } from "../trains/ids";
-import { Count } from "./Accessories";
+import { Count } from "./Count";
 
 type Load = NonNullable<Layout["loads"]>[string];
 type Props = {

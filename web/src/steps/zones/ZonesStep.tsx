@@ -1,10 +1,10 @@
 import { useEffect, useState } from "react";
+import { Findings } from "../../findings/Findings";
+import { Inspector } from "../../inspect/Inspector";
 import { Segmented } from "../../parts/Segmented";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
-import { useBench } from "../../store/bench";
-import { Findings } from "../wire/Findings";
-import { Inspector } from "../wire/Inspector";
+import { useBench, useTab } from "../../store/bench";
 import { Accessories } from "./Accessories";
 import { Districts } from "./Districts";
 import { DivideForMe } from "./DivideForMe";
@@ -16,15 +16,13 @@ const PANELS = [
   ["evenings", "Evenings played"],
   ["accessories", "Accessory power"],
 ] as const;
-type Panel = (typeof PANELS)[number][0];
 
 /** Districts: the plan inked by them, the power tree under it, and what is to settle about them. */
 export function ZonesStep() {
   const { selected, paint, note, placing } = useBench();
-  const [panel, setPanel] = useState<Panel>("tree");
+  const [panel, setPanel] = useTab(PANELS);
   const [tall, setTall] = useState(false);
   useEffect(() => {
-    useBench.getState().set({ look: "zones", picked: null });
     return () => useBench.setState({ paint: null, note: null, placing: null });
   }, []);
   const hint = placing

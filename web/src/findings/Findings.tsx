@@ -1,10 +1,12 @@
 import { useEffect, useRef, useState } from "react";
-import type { Finding } from "../../api/client";
-import { useFindings } from "../../api/queries";
-import { type Kind, type Step, useBench } from "../../store/bench";
-import { useLayout } from "../../store/layout";
+import type { Finding } from "../api/client";
+import { useFindings } from "../api/queries";
+import { Preview } from "../findings/Preview";
+import { CopyLink } from "../parts/CopyLink";
+import { linkHere } from "../shell/address";
+import { type Kind, type Step, useBench } from "../store/bench";
+import { useLayout } from "../store/layout";
 import { Accept } from "./Accept";
-import { Preview } from "./Preview";
 
 const GROUPS = [
   ["must", "Must, before power goes on", "rotate-45 bg-oxide"],
@@ -111,6 +113,7 @@ function Card({ finding }: { finding: Finding }) {
             {m.label}…
           </button>
         ))}
+        {here ? <CopyLink small link={() => linkHere({ finding: finding.key })} /> : null}
         {finding.accepted ? (
           <button
             type="button"

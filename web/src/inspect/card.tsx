@@ -1,8 +1,10 @@
 import { X } from "lucide-react";
 import type { ReactNode } from "react";
-import type { Layout } from "../../api/client";
-import { useBench } from "../../store/bench";
-import { useLayout } from "../../store/layout";
+import type { Layout } from "../api/client";
+import { CopyLink } from "../parts/CopyLink";
+import { linkHere } from "../shell/address";
+import { useBench } from "../store/bench";
+import { useLayout } from "../store/layout";
 
 export type CardProps = { id: string; layout: Layout };
 
@@ -20,9 +22,12 @@ export function Head({ title, children }: { title: string; children?: ReactNode 
         <h2 className="font-bold text-sm">{title}</h2>
         <div className="text-mute text-xs">{children}</div>
       </div>
-      <button type="button" className="btn px-1 py-0.5" aria-label="Close" onClick={() => select(null)}>
-        <X size={13} aria-hidden="true" />
-      </button>
+      <span className="flex shrink-0 items-center gap-1">
+        <CopyLink link={linkHere} />
+        <button type="button" className="btn px-1 py-0.5" aria-label="Close" onClick={() => select(null)}>
+          <X size={13} aria-hidden="true" />
+        </button>
+      </span>
     </header>
   );
 }

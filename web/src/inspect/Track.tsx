@@ -1,56 +1,14 @@
-import type { Layout } from "../../api/client";
-import { useAnswers } from "../../api/queries";
-import { CODES, JOINERS, METALS, USES } from "../../parts/choices";
-import { Choice, Typed } from "../../parts/Typed";
-import { useBench } from "../../store/bench";
-import { useLayout } from "../../store/layout";
-import { Here } from "../track/ByNumbers";
+import { useAnswers } from "../api/queries";
+import { CODES, JOINERS, METALS, USES } from "../parts/choices";
+import { Choice, Typed } from "../parts/Typed";
+import { Here } from "../steps/track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
-import { Device, Load } from "./InspectorDevice";
-import { Board, Gap, Node, Obstacle, Section } from "./InspectorPlan";
-import { Detector, Driver, Signal } from "./InspectorSignal";
-import { Feeder, Plug, Run, Terminal } from "./InspectorWire";
 import { MeasuredParts } from "./MeasuredParts";
-
-/** The thing selected on the plan, with what can be changed about it here. */
-export function Inspector() {
-  const selected = useBench((s) => s.selected);
-  const layout = useLayout((s) => s.state?.document);
-  if (!selected || !layout) return null;
-  const card = {
-    run: Run,
-    feeder: Feeder,
-    track: Track,
-    device: Device,
-    terminal: Terminal,
-    gap: Gap,
-    board: Board,
-    obstacle: Obstacle,
-    node: Node,
-    section: Section,
-    load: Load,
-    plug: Plug,
-    signal: Signal,
-    detector: Detector,
-    driver: Driver,
-  }[selected.kind];
-  if (!exists(layout, selected.kind, selected.id)) return null;
-  const Card = card;
-  return (
-    <div className="max-h-[52%] shrink-0 overflow-y-auto border-line border-b bg-paper p-3" data-testid="inspector">
-      <Card id={selected.id} layout={layout} />
-    </div>
-  );
-}
-
-function exists(layout: Layout, kind: string, id: string) {
-  const map = layout[`${kind}s` as keyof Layout] as Record<string, unknown> | undefined;
-  return map?.[id] !== undefined;
-}
 
 const RUNS: Record<string, string> = { both: "both ways", forward: "from A to B", backward: "from B to A" };
 
-function Track({ id, layout }: CardProps) {
+/** A track: what it is made of, how long it is, which way trains run. */
+export function Track({ id, layout }: CardProps) {
   const track = layout.tracks?.[id];
   const { data } = useAnswers();
   const set = useSet(`/tracks/${id}`, track?.name ?? id);

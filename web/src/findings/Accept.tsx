@@ -1,7 +1,7 @@
 import { useState } from "react";
-import type { Finding } from "../../api/client";
-import { Sheet } from "../../parts/Sheet";
-import { useLayout } from "../../store/layout";
+import type { Finding } from "../api/client";
+import { Sheet } from "../parts/Sheet";
+import { useLayout } from "../store/layout";
 
 /** Living with a finding: the reason is kept with the layout, for whoever comes next. */
 export function Accept({ finding, onClose }: { finding: Finding; onClose: () => void }) {

@@ -1,9 +1,9 @@
 import { useEffect, useId, useRef, useState } from "react";
 import { flushSync } from "react-dom";
-import type { Layout } from "../../api/client";
-import { Choice, Typed } from "../../parts/Typed";
-import { lengthText } from "../../parts/units";
-import { useLayout } from "../../store/layout";
+import type { Layout } from "../api/client";
+import { Choice, Typed } from "../parts/Typed";
+import { lengthText } from "../parts/units";
+import { useLayout } from "../store/layout";
 
 type Part = NonNullable<Layout["measured"]>[string];
 type What = Part["what"];

@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api } from "../../api/client";
-import { useWhere } from "../../api/queries";
-import { Choice, Typed } from "../../parts/Typed";
-import { useBench } from "../../store/bench";
-import { useLayout } from "../../store/layout";
+import { answer, api } from "../api/client";
+import { useWhere } from "../api/queries";
+import { Preview } from "../findings/Preview";
+import { Choice, Typed } from "../parts/Typed";
+import { useBench } from "../store/bench";
+import { useLayout } from "../store/layout";
 import { type CardProps, Head, useSet } from "./card";
-import { Preview } from "./Preview";
 
 type Figure =
   | "label_amps"
@@ -25,6 +25,51 @@ function readTime(text: string): number | null {
   const [, number, unit] = /^\s*(\d+(?:[.,]\d+)?)\s*(ms|s)?\s*$/i.exec(text) ?? [];
   const value = Number(number?.replace(",", "."));
   return Number.isFinite(value) && value > 0 ? (unit?.toLowerCase() === "s" ? value : value / 1000) : null;
+}
+
+/** Where a source would stand in the middle of what it feeds, and the move there. */
+function BestPlace({ device }: { device: string }) {
+  const { id, revision } = useWhere();
+  const [asked, setAsked] = useState(false);
+  const [moving, setMoving] = useState(false);
+  const { data, error } = useQuery({
+    queryKey: ["best-place", id, revision, device],
+    enabled: asked,
+    retry: false,
+    queryFn: () =>
+      answer(
+        api.GET("/api/layouts/{layout_id}/best-place", {
+          params: { path: { layout_id: id }, query: { device, revision } },
+        }),
+      ),
+  });
+  return (
+    <div className="mt-2 text-xs" data-testid="best-place">
+      {!asked ? (
+        <button type="button" className="act" onClick={() => setAsked(true)}>
+          Where it stands best…
+        </button>
+      ) : error ? (
+        <p role="alert" className="text-oxide">
+          {(error as Error).message}
+        </p>
+      ) : !data ? (
+        <p className="text-mute">Measuring the ways…</p>
+      ) : (
+        <p>
+          {data.words}{" "}
+          {data.change ? (
+            <button type="button" className="act" onClick={() => setMoving(true)}>
+              Move it…
+            </button>
+          ) : null}
+        </p>
+      )}
+      {moving && data?.change ? (
+        <Preview title={data.words} mend={data.change} onClose={() => setMoving(false)} />
+      ) : null}
+    </div>
+  );
 }
 
 /** A supply, source, breaker, reverser or step-down: its ratings as labelled and as measured. */
@@ -163,98 +208,6 @@ export function Device({ id, layout }: CardProps) {
       >
         Take this {device.kind} away
       </button>
-    </>
-  );
-}
-
-/** Where a source would stand in the middle of what it feeds, and the move there. */
-function BestPlace({ device }: { device: string }) {
-  const { id, revision } = useWhere();
-  const [asked, setAsked] = useState(false);
-  const [moving, setMoving] = useState(false);
-  const { data, error } = useQuery({
-    queryKey: ["best-place", id, revision, device],
-    enabled: asked,
-    retry: false,
-    queryFn: () =>
-      answer(
-        api.GET("/api/layouts/{layout_id}/best-place", {
-          params: { path: { layout_id: id }, query: { device, revision } },
-        }),
-      ),
-  });
-  return (
-    <div className="mt-2 text-xs" data-testid="best-place">
-      {!asked ? (
-        <button type="button" className="act" onClick={() => setAsked(true)}>
-          Where it stands best…
-        </button>
-      ) : error ? (
-        <p role="alert" className="text-oxide">
-          {(error as Error).message}
-        </p>
-      ) : !data ? (
-        <p className="text-mute">Measuring the ways…</p>
-      ) : (
-        <p>
-          {data.words}{" "}
-          {data.change ? (
-            <button type="button" className="act" onClick={() => setMoving(true)}>
-              Move it…
-            </button>
-          ) : null}
-        </p>
-      )}
-      {moving && data?.change ? (
-        <Preview title={data.words} mend={data.change} onClose={() => setMoving(false)} />
-      ) : null}
-    </div>
-  );
-}
-
-/** An accessory that stands on the plan. */
-export function Load({ id, layout }: CardProps) {
-  const load = layout.loads?.[id];
-  const set = useSet(`/loads/${id}`, load?.name ?? id);
-  if (!load) return null;
-  return (
-    <>
-      <Head title={load.name}>
-        {load.count ?? 1} × {load.kind} on {layout.circuits?.[load.circuit]?.name}
-      </Head>
-      <div className="grid grid-cols-2 gap-2">
-        <Typed label="Name" kind="text" shown={load.name} onTake={(v) => set("name", v, String(v))} />
-        <Typed
-          label="Tied at terminal"
-          kind="text"
-          shown={load.terminal ?? ""}
-          clearable
-          placeholder="the farthest"
-          options={Object.entries(layout.terminals ?? {})
-            .filter(([, t]) => layout.runs?.[t.run]?.circuit === load.circuit)
-            .map(([key]) => key)}
-          onTake={(v, t) => set("terminal", v, t ? `tied at ${t}` : "the farthest terminal")}
-        />
-      </div>
-      <label className="mt-2 flex items-center gap-1.5 text-xs">
-        <input
-          type="checkbox"
-          checked={load.throws ?? false}
-          onChange={(e) =>
-            void set("throws", e.target.checked, e.target.checked ? "throws turnouts" : "throws nothing")
-          }
-        />
-        It throws turnouts, or tells what does
-      </label>
-      <label className="mt-1 flex items-center gap-1.5 text-xs">
-        <input
-          type="checkbox"
-          checked={load.measured ?? false}
-          onChange={(e) => void set("measured", e.target.checked, e.target.checked ? "measured" : "a guess")}
-        />
-        Its amps were measured
-      </label>
-      <p className="mt-1.5 text-mute text-xs">Its figures: step Zones, Accessory power.</p>
     </>
   );
 }

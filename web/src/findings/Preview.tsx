@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { answer, api, type Operation, type Shape } from "../../api/client";
-import { useWhere } from "../../api/queries";
-import { Sheet } from "../../parts/Sheet";
-import { useLayout } from "../../store/layout";
+import { answer, api, type Operation, type Shape } from "../api/client";
+import { useWhere } from "../api/queries";
+import { Sheet } from "../parts/Sheet";
+import { useLayout } from "../store/layout";
 
 type Props = { title: string; mend: Shape["MendShape"]; onClose: () => void; onMade?: () => void };
 

@@ -1,0 +1,67 @@
+import { useSignals } from "../api/queries";
+import { Choice, Typed } from "../parts/Typed";
+import { RunsFrom, Whole } from "./boards";
+import { type CardProps, Head, Remove, useSet } from "./card";
+
+const DRIVES = ["lamps", "turnouts", "buttons"] as const;
+
+const COMMON = ["anode", "cathode"] as const;
+
+/** A board of outputs for lamps or motors, or of inputs for buttons. */
+export function Driver({ id, layout }: CardProps) {
+  const board = layout.drivers?.[id];
+  const set = useSet(`/drivers/${id}`, board?.name ?? id);
+  const { data } = useSignals();
+  if (!board) return null;
+  const mine = data?.drivers.find((d) => d.id === id);
+  return (
+    <>
+      <Head title={board.name}>
+        {board.drives}, {mine?.used ?? 0} of {board.outputs} {board.drives === "buttons" ? "inputs" : "outputs"} used,
+        asks {mine?.asks_text ?? "—"}
+      </Head>
+      <div className="grid grid-cols-2 gap-2">
+        <Typed label="Name" kind="text" shown={board.name} onTake={(v) => set("name", v, String(v))} />
+        <Choice
+          label="Drives"
+          value={board.drives ?? "lamps"}
+          options={DRIVES}
+          onChange={(v) => void set("drives", v, v)}
+        />
+        <Whole label="First address" value={board.address ?? 1} onTake={(v) => set("address", v, `from ${v}`)} />
+        <Whole
+          label={board.drives === "buttons" ? "Inputs" : "Outputs"}
+          value={board.outputs ?? 16}
+          onTake={(v) => set("outputs", v, `${v} outputs`)}
+        />
+        <Choice
+          label="Lamps share the"
+          value={board.common ?? "anode"}
+          options={COMMON}
+          onChange={(v) => void set("common", v, `common ${v}`)}
+        />
+        <Typed
+          label="Gives its lamps"
+          kind="volts"
+          shown={`${board.volts ?? 12} V`}
+          onTake={(v, t) => set("volts", v, t)}
+        />
+        <Typed
+          label="One output gives"
+          kind="current"
+          shown={`${+((board.most ?? 0.02) * 1000).toFixed(1)} mA`}
+          onTake={(v, t) => set("most", v, `up to ${t}`)}
+        />
+        <RunsFrom layout={layout} supply={board.supply} onTake={(v, words) => void set("supply", v, words)} />
+      </div>
+      <ul className="figure mt-1.5 text-[11px]">
+        {(mine?.rows ?? []).map((r) => (
+          <li key={r}>{r}</li>
+        ))}
+      </ul>
+      <div className="mt-1.5">
+        <Remove kind="driver" id={id} words="Take it away" />
+      </div>
+    </>
+  );
+}
