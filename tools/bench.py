@@ -17,7 +17,6 @@ from typing import Any
 import numpy as np
 
 from jolly_copper.api import calm_collector
-from jolly_copper.api.answering import answers
 from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.memo import MEMO
@@ -32,6 +31,7 @@ from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.store import Store
+from jolly_copper.telling.answering import answers
 
 KINDS = [k for k in MAPS if k not in ("spools", "prices", "locos", "trains", "scenes", "accepted")]
 """What stands somewhere and is there again in each copy; trains and goods are one fleet and one shop."""

@@ -55,8 +55,8 @@ HEAVY = tuple(
         ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
     )
 )
-WHEN_LARGE = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|what-if|files/.*)$")
-QUESTIONS = re.compile(ONE + r"(findings|zones|rails|detection|signals|signal|accessories|wires|fleet|under)$")
+WHEN_LARGE = re.compile(ONE + r"(findings|zones|rails|detection|signals|waveform|accessories|wires|what-if|files/.*)$")
+QUESTIONS = re.compile(ONE + r"(findings|zones|rails|detection|signals|waveform|accessories|wires|fleet|under)$")
 """What the second pair of hands answers when there is a crowd."""
 HANDS = Limits(60.0, 400 * MB, "Working this out took more time or memory than it may, so it was stopped.")
 CROWD = 2

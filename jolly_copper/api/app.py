@@ -15,7 +15,6 @@ from starlette.middleware.gzip import GZipMiddleware
 from jolly_copper import __version__
 from jolly_copper.api import (
     access,
-    answering,
     apart,
     blocking,
     book,
@@ -31,12 +30,11 @@ from jolly_copper.api import (
     moment,
     rails,
     rim,
-    shapes,
     shelf,
-    signal,
     signalling,
     sums,
     under,
+    waveform,
     work_order,
     zones,
 )
@@ -49,6 +47,7 @@ from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.page import page_folder
 from jolly_copper.store import Conflict, FileTrouble, NotFound, Store, TooBusy
 from jolly_copper.store.copies import CopyRefused
+from jolly_copper.telling import answering, shapes
 
 
 def calm_collector() -> None:
@@ -103,7 +102,7 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.include_router(zones.router)
     app.include_router(dividing.router)
     app.include_router(copper.router)
-    app.include_router(signal.router)
+    app.include_router(waveform.router)
     app.include_router(blocking.router)
     app.include_router(detection.router)
     app.include_router(moment.router)

@@ -6,7 +6,6 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, HTTPException, Query, Response
 from fastapi.responses import HTMLResponse
-from pydantic import BaseModel
 
 from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
@@ -24,65 +23,18 @@ from jolly_copper.exchange.book_pdf import PageSize, book_pdf, labels_pdf
 from jolly_copper.exchange.book_xlsx import book_xlsx
 from jolly_copper.exchange.sketch_svg import sketch_svg
 from jolly_copper.store import Revision
+from jolly_copper.telling.book import BookShape, ChapterShape, ItemShape, SheetShape, WireNeedShape
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
 
+
 Chapters = Annotated[str, Query(max_length=2000, description="Keys of chapters, parted by commas; all when empty.")]
+
+
 At = Annotated[int | None, Query(description="The change it is of; the newest when not given.")]
+
+
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-
-
-class ChapterShape(BaseModel):
-    key: str
-    title: str
-
-
-class SheetShape(BaseModel):
-    key: str
-    name: str
-    each: int
-    """Labels on one sheet."""
-
-
-class ItemShape(BaseModel):
-    """Something bought by the piece, with the price the club typed in."""
-
-    key: str
-    name: str
-    count: int
-    reason: str
-    price: float | None
-    cost: float | None
-
-
-class WireNeedShape(BaseModel):
-    """Wire of one gauge, make and colour."""
-
-    gauge: str
-    strands: str
-    colour: str
-    needed_text: str
-    new_spools: int
-    spool_text: str
-    left_text: str
-    """What is left over of all spools cut, together."""
-    exact: bool
-    cost: float | None
-
-
-class BookShape(BaseModel):
-    revision: int
-    made: str
-    chapters: list[ChapterShape]
-    boards: list[ChapterShape]
-    """Boards with a plan of their own; key is the board's id."""
-    sheets: list[SheetShape]
-    pieces: int
-    items: list[ItemShape]
-    wire: list[WireNeedShape]
-    total: float | None
-    """Of all lines with a price; None where none has one."""
-    unpriced: int
 
 
 def _composed(revision: Revision, worked: FactsKept, scene: str | None) -> Book:

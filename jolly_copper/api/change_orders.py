@@ -22,35 +22,15 @@ from jolly_copper.exchange.book_html import book_html
 from jolly_copper.exchange.book_pdf import PageSize, book_pdf
 from jolly_copper.exchange.book_xlsx import book_xlsx
 from jolly_copper.store import Store
+from jolly_copper.telling.change_orders import ChangeOrderShape, EveningShape, JobShape
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
+
+
 Change = Annotated[int, Query(ge=1)]
+
+
 Minutes = Annotated[float, Query(ge=30, le=1440, allow_inf_nan=False, description="What one evening holds.")]
-
-
-class JobShape(BaseModel):
-    key: str
-    kind: str
-    thing: str
-    label: str
-    words: str
-    board: str
-
-
-class EveningShape(BaseModel):
-    number: int
-    hours_text: str
-    running: float
-    running_text: str
-    dark_text: str
-    jobs: list[JobShape]
-
-
-class ChangeOrderShape(BaseModel):
-    before: int
-    after: int
-    running_before_text: str
-    evenings: list[EveningShape]
 
 
 def _order(

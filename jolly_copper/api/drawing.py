@@ -8,7 +8,6 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, HTTPException, Query, Request, Response
 from pydantic import BaseModel
 
-from jolly_copper.api import answering, shapes
 from jolly_copper.api.files import Content
 from jolly_copper.api.layouts import add_under_free_id
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, changed, known_scene, whole_change
@@ -25,6 +24,7 @@ from jolly_copper.exchange import dxf, graph, svg
 from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.store import Revision, Store
 from jolly_copper.store.pictures import keep_picture, picture_of
+from jolly_copper.telling import answering, shapes
 
 router = APIRouter(prefix="/api")
 

@@ -9,7 +9,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, HTTPException, Query, Response
 from pydantic import BaseModel, Field
 
-from jolly_copper.api import answering, shapes
 from jolly_copper.api.files import download
 from jolly_copper.api.used import TRIES, IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
 from jolly_copper.core.layout.document import Layout
@@ -20,6 +19,7 @@ from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
 from jolly_copper.store import NameTaken, NotFound, Revision, Store, TooBusy
 from jolly_copper.store.shelf import deleted, put_back
+from jolly_copper.telling import answering, shapes
 
 router = APIRouter(prefix="/api")
 

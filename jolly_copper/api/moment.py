@@ -2,31 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, HTTPException, Response
 from pydantic import BaseModel, Field
 
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
-from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.signals.aspects import Signalling, lies_of
+from jolly_copper.core.signals.aspects import lies_of
 from jolly_copper.core.signals.driving import driven, turned
-from jolly_copper.core.signals.heads import MEANS
-from jolly_copper.core.signals.occupancy import Standing, occupied
-from jolly_copper.core.signals.routes import Leg
+from jolly_copper.telling.moment import MomentShape, PlacedTrain, moment_told, standing
 
 router = APIRouter(prefix="/api")
-
-
-class PlacedTrain(BaseModel):
-    """A train put on the plan for a look: its front, and the end of the track it faces. Not saved with the layout."""
-
-    name: Annotated[str, Field(max_length=80)] = "Test engine"
-    train: Annotated[str, Field(max_length=40)] | None = None
-    track: Annotated[str, Field(max_length=40)]
-    at: Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False)]
-    towards: Literal["a", "b"] = "b"
 
 
 class TrainsAsked(BaseModel):
@@ -42,79 +28,6 @@ class DriveAsked(TrainsAsked):
     turn: bool = Field(default=False, description="Face the other way first: its rear becomes its front.")
 
 
-class LegShape(BaseModel):
-    track: str
-    start: float
-    end: float
-
-
-class ShownShape(BaseModel):
-    """What a signal shows just now, and why."""
-
-    aspect: str
-    lights: list[str]
-    means: str
-    reasons: list[str]
-    dark: bool
-    legs: list[LegShape]
-
-
-class MomentShape(BaseModel):
-    """The railroad at one moment: where trains stand, what they light, what every head shows."""
-
-    revision: int
-    trains: list[PlacedTrain]
-    stands: list[list[LegShape]]
-    lit: list[int]
-    unseen: list[int]
-    shows: dict[str, ShownShape]
-    stopped: str | None
-    """Why the train that was driven stopped, in words; None where it came all the way."""
-
-
-def _legs(legs: Sequence[Leg]) -> list[LegShape]:
-    return [LegShape(track=leg.track, start=round(leg.low, 1), end=round(leg.high, 1)) for leg in legs]
-
-
-def _standing(layout: Layout, known: Signalling, trains: Sequence[PlacedTrain]) -> list[Standing]:
-    found = []
-    for t in trains:
-        if t.track not in layout.tracks:
-            raise HTTPException(422, f"There is no track {t.track} to stand {t.name} on.")
-        if t.train is not None and t.train not in layout.trains:
-            raise HTTPException(422, f"There is no train {t.train}.")
-        found.append(Standing(t.name, t.train, t.track, min(t.at, known.rails.lengths[t.track]), t.towards))
-    return found
-
-
-def _moment(
-    layout: Layout, known: Signalling, revision: int, trains: list[PlacedTrain], stopped: str | None = None
-) -> MomentShape:
-    lies = lies_of(layout)
-    stands = _standing(layout, known, trains)
-    where = occupied(layout, known.rails, known.ways, known.sensed, stands, lies)
-    shown = known.show(lies, where.lit)
-    return MomentShape(
-        revision=revision,
-        trains=trains,
-        stands=[_legs(legs) for legs in where.legs],
-        lit=sorted(where.lit),
-        unseen=sorted(where.unseen),
-        stopped=stopped,
-        shows={
-            i: ShownShape(
-                aspect=s.aspect,
-                lights=["dark"] * len(s.lights) if s.dark else list(s.lights),
-                means=MEANS[s.aspect],
-                reasons=list(s.reasons),
-                dark=s.dark,
-                legs=_legs(s.route.legs) if s.route else [],
-            )
-            for i, s in shown.items()
-        },
-    )
-
-
 @router.post("/layouts/{layout_id}/moment", response_model=MomentShape)
 def moment(
     layout_id: str,
@@ -127,7 +40,7 @@ def moment(
     """What trains placed on the plan light, and what every head shows. Nothing is saved."""
     found = store.get(layout_id, revision)
     known = worked.signalling(found, worked.facts(found, known_scene(found, scene)))
-    return as_json(_moment(found.layout, known, found.number, asked.trains))
+    return as_json(moment_told(found.layout, known, found.number, asked.trains))
 
 
 @router.post("/layouts/{layout_id}/moment/drive", response_model=MomentShape)
@@ -146,11 +59,11 @@ def drive_on(
     if asked.drives >= len(asked.trains):
         raise HTTPException(422, "That train is not on the plan any more.")
     lies, trains = lies_of(layout), list(asked.trains)
-    stands = _standing(layout, known, trains)
+    stands = standing(layout, known, trains)
     if asked.turn:
         stands[asked.drives] = turned(known, stands[asked.drives], lies)
     then, stopped = driven(known, stands, asked.drives, asked.distance, lies, asked.obeys)
     trains[asked.drives] = trains[asked.drives].model_copy(
         update={"track": then.track, "at": round(then.at, 2), "towards": then.towards}
     )
-    return as_json(_moment(layout, known, found.number, trains, stopped))
+    return as_json(moment_told(layout, known, found.number, trains, stopped))

@@ -7,16 +7,25 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, StringConstraints
 
-from jolly_copper.api import answering, shapes
 from jolly_copper.api.layouts import add_under_free_id
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, change_newest, known_scene
-from jolly_copper.core.comparing import How, outcomes
+from jolly_copper.core.comparing import outcomes
 from jolly_copper.core.layout.fields import Name
-from jolly_copper.core.plan_picture import Picture, picture
+from jolly_copper.core.plan_picture import picture
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.store import Revision, shelf
 from jolly_copper.store.work import work_of
+from jolly_copper.telling import answering, shapes
+from jolly_copper.telling.shelf import (
+    CardShape,
+    ComparisonShape,
+    DeletedShape,
+    DifferenceShape,
+    OutcomeShape,
+    VersionShape,
+    drawn,
+)
 
 router = APIRouter(prefix="/api")
 
@@ -38,78 +47,6 @@ class Noted(BaseModel):
     note: Annotated[str, StringConstraints(max_length=500, strip_whitespace=True)] = ""
 
 
-class MarkShape(BaseModel):
-    kind: str
-    id: str
-    how: str
-    path: str
-    spot: bool
-
-
-class PictureShape(BaseModel):
-    """A small picture of the plan: left, top, width and height of what is seen, mm, and its marks."""
-
-    box: list[float]
-    marks: list[MarkShape]
-
-
-def _drawn(picture: Picture) -> PictureShape:
-    return PictureShape(box=list(picture.box), marks=[MarkShape(**vars(m)) for m in picture.marks])
-
-
-class CardShape(BaseModel):
-    """A layout at a glance: how large it is, its plan, and what would be lost with it."""
-
-    tracks: int
-    length_text: str
-    pairs: int
-    logged: int
-    versions: int
-    picture: PictureShape
-
-
-class DeletedShape(BaseModel):
-    id: str
-    name: str
-    deleted: str
-    gone: str
-
-
-class VersionShape(BaseModel):
-    number: int
-    name: str
-    note: str
-    who: str
-    made: str
-
-
-class DifferenceShape(BaseModel):
-    kind: str
-    id: str
-    how: How
-    name: str
-    words: list[str]
-
-
-class OutcomeShape(BaseModel):
-    name: str
-    before: str
-    after: str
-
-
-class ComparisonShape(BaseModel):
-    """What differs between two states, and what that does."""
-
-    before: str
-    after: str
-    differences: list[DifferenceShape]
-    outcomes: list[OutcomeShape]
-    settled: list[str]
-    new: list[str]
-    shared: int
-    picture: PictureShape
-
-
 @router.get("/layouts/{layout_id}/card")
 def card(layout_id: str, store: StoreUsed, revision: int | None = None) -> CardShape:
     """A layout at a glance."""
@@ -121,7 +58,7 @@ def card(layout_id: str, store: StoreUsed, revision: int | None = None) -> CardS
         pairs=len(layout.runs) + len(layout.feeders),
         logged=len(work_of(store, layout_id)),
         versions=len(shelf.versions(store, layout_id)),
-        picture=_drawn(picture(layout)),
+        picture=drawn(picture(layout)),
     )
 
 
@@ -218,6 +155,6 @@ def compare(
             settled=list(found.settled),
             new=list(found.new),
             shared=found.shared,
-            picture=_drawn(picture(after.layout, found.differences, before.layout)),
+            picture=drawn(picture(after.layout, found.differences, before.layout)),
         )
     )

@@ -13,55 +13,11 @@ from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.layout.reading import in_words
 from jolly_copper.core.wirebook.building import CAUTIONS
-from jolly_copper.core.wirebook.tasks import Task, TaskKind
 from jolly_copper.exchange.work_csv import work_csv
 from jolly_copper.store import Entry, add_work, work_log, work_of
+from jolly_copper.telling.under import BoardShape, DoneShape, UnderShape, done, task
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
-
-
-class RowShape(BaseModel):
-    heading: str
-    words: str
-
-
-class TaskShape(BaseModel):
-    key: str
-    kind: TaskKind
-    label: str
-    colours: list[str]
-    rows: list[RowShape]
-    meter: str
-    told: str
-    """A mark of all it says: another one means that the work changed since."""
-
-
-class BoardShape(BaseModel):
-    key: str
-    name: str
-    after: list[str]
-    tasks: list[TaskShape]
-
-
-class DoneShape(BaseModel):
-    """What counts for a task. `open`: it was taken back."""
-
-    task: str
-    state: Literal["wired", "tested", "trouble", "open"]
-    note: str
-    reading: str
-    who: str
-    done: str
-    told: str
-
-
-class UnderShape(BaseModel):
-    layout: str
-    name: str
-    revision: int
-    cautions: list[str]
-    boards: list[BoardShape]
-    work: list[DoneShape]
 
 
 Line = Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)]
@@ -122,31 +78,6 @@ class TakenShape(BaseModel):
     refused: list[RefusedEntry]
 
 
-def _task(task: Task) -> TaskShape:
-    rows = [RowShape(heading=h, words=w) for h, w in task.rows]
-    return TaskShape(
-        key=task.key,
-        kind=task.kind,
-        label=task.label,
-        colours=list(task.colours or ()),
-        rows=rows,
-        meter=task.meter,
-        told=task.told,
-    )
-
-
-def _done(entry: Entry) -> DoneShape:
-    return DoneShape(
-        task=entry.task,
-        state=entry.state,
-        note=entry.note,
-        reading=entry.reading,
-        who=entry.who,
-        done=entry.done,
-        told=entry.told,
-    )
-
-
 @router.get("/under", response_model=UnderShape)
 def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """All boards in the order of building with every task, and what is done: enough to go on without a connection."""
@@ -158,9 +89,9 @@ def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
             name=found.layout.name,
             revision=found.number,
             cautions=list(CAUTIONS),
-            work=[_done(e) for e in work_of(store, layout_id).values()],
+            work=[done(e) for e in work_of(store, layout_id).values()],
             boards=[
-                BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[_task(t) for t in b.tasks])
+                BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[task(t) for t in b.tasks])
                 for b in parts.tasks
             ],
         )
@@ -171,7 +102,7 @@ def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
 def work(layout_id: str, store: StoreUsed) -> list[DoneShape]:
     """What counts for each task anybody did something to."""
     store.get(layout_id)
-    return [_done(e) for e in work_of(store, layout_id).values()]
+    return [done(e) for e in work_of(store, layout_id).values()]
 
 
 @router.post("/work")
@@ -188,7 +119,7 @@ def send_work(layout_id: str, sent: Sent, store: StoreUsed) -> TakenShape:
             why = f"{FIELD_NAMES.get(field, field)}: {problem.sentence}"
             refused.append(RefusedEntry(place=place, id=str(entry.get("id", ""))[:60], why=why))
     add_work(store, layout_id, taken)
-    return TakenShape(work=[_done(e) for e in work_of(store, layout_id).values()], refused=refused)
+    return TakenShape(work=[done(e) for e in work_of(store, layout_id).values()], refused=refused)
 
 
 FIELD_NAMES = {"done": "Time", "task": "Task", "note": "Note", "reading": "Reading", "who": "Name", "state": "State"}
@@ -198,7 +129,7 @@ FIELD_NAMES = {"done": "Time", "task": "Task", "note": "Note", "reading": "Readi
 def log(layout_id: str, store: StoreUsed) -> list[DoneShape]:
     """The newest entries, newest first."""
     store.get(layout_id)
-    return [_done(e) for e in work_log(store, layout_id)]
+    return [done(e) for e in work_log(store, layout_id)]
 
 
 @router.get("/files/work.csv")

@@ -9,9 +9,9 @@ from typing import Annotated, Any
 from fastapi import Depends, Header, Query, Request, Response
 from pydantic import BaseModel
 
-from jolly_copper.api import answering, shapes
 from jolly_copper.api.worked import Worked
 from jolly_copper.store import Conflict, Revision, Store, TooBusy
+from jolly_copper.telling import answering, shapes
 
 
 def _store(request: Request) -> Store:

@@ -7,15 +7,16 @@ import math
 import numpy as np
 import pytest
 
-from jolly_copper.api import answering
 from jolly_copper.api import worked as worked_module
-from jolly_copper.api.shapes import Answers
 from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_track
+from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.store import Store
+from jolly_copper.telling import answering
+from jolly_copper.telling.shapes import Answers
 from tests.layouts import feeder, plain, without
 
 
@@ -102,7 +103,7 @@ def test_a_point_in_words_and_units(demo: Layout, demo_facts: Facts) -> None:
 
 def test_findings_speak_the_layouts_units(demo: Layout) -> None:
     metric = read_layout(without(demo, brief={**demo.brief.model_dump(), "units": "metric"}))
-    told = answering.findings(derive(metric, "open-day"))
+    told = [answering.finding(f) for f in check(derive(metric, "open-day"))]
     text = " ".join(f.title for f in told)
     assert " mm of track is dead" in text or " m of track is dead" in text
     assert '"' not in text and "ft" not in text.split()

@@ -78,7 +78,7 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
     store = Store(tmp_path / "signal.sqlite3")
     store.add("demo", gannet_bay())
     with TestClient(create_app(store), base_url="http://localhost") as client:
-        got = client.get("/api/layouts/demo/signal?run=W1").json()
+        got = client.get("/api/layouts/demo/waveform?run=W1").json()
         assert got["label"] == "W1" and "through zero" in got["verdict"] and len(got["rows"]) == 8
         (here,) = [r for r in got["rows"] if r["here"]]
         assert here["make"] == "apart" and not here["filtered"] and here["ring_text"].endswith("kHz")
@@ -86,7 +86,7 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
             14.4, abs=0.1
         )
         assert "2 W" in got["filter_text"] and "Calculated, not measured" in got["settle"]
-        calm = client.get("/api/layouts/demo/signal?run=W1&make=twisted&filtered=true").json()
+        calm = client.get("/api/layouts/demo/waveform?run=W1&make=twisted&filtered=true").json()
         assert (
             "peaks at up to" in calm["verdict"]
             and "suppressor" in calm["verdict"]
@@ -96,12 +96,12 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
         patch = [{"op": "add", "path": "/runs/W1/peak_to_peak", "value": 58.8}]
         body = {"summary": "Measured", "patch": patch}
         assert client.patch("/api/layouts/demo", json=body, headers={"If-Match": '"1"'}).status_code == 200
-        assert "they agree" in client.get("/api/layouts/demo/signal?run=W1").json()["measured_text"]
+        assert "they agree" in client.get("/api/layouts/demo/waveform?run=W1").json()["measured_text"]
         for url, status, words in (
             ("run=A1", 422, "direct current"),
             ("run=nobody", 404, "no run nobody"),
             ("run=W1&make=knotted", 422, ""),
         ):
-            refused = client.get(f"/api/layouts/demo/signal?{url}")
+            refused = client.get(f"/api/layouts/demo/waveform?{url}")
             assert refused.status_code == status and words in refused.json()["message"]
     store.close()

@@ -92,7 +92,7 @@ def test_spools_typed_in_are_what_there_is_to_choose_from(bench: Page) -> None:
 def test_the_signal_at_the_end_of_a_bus(bench: Page) -> None:
     page = bench
     panel(page, "Waveform")
-    signal = page.get_by_test_id("signal")
+    signal = page.get_by_test_id("waveform")
     verdict = page.get_by_test_id("verdict")
     expect(verdict).to_contain_text("through zero", timeout=20_000)
     expect(signal.get_by_role("img")).to_have_attribute("aria-label", re.compile("Volts at the end of bus W1"))

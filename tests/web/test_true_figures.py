@@ -61,7 +61,7 @@ def test_a_scopes_reading_is_kept_and_compared(bench: Page) -> None:
     page, board = bench, Board(bench)
     page.get_by_role("button", name=re.compile("^Wire")).first.click()
     page.get_by_role("radio", name="Waveform").click()
-    signal = page.get_by_test_id("signal")
+    signal = page.get_by_test_id("waveform")
     measured = signal.get_by_label("Measured there, peak to peak")
     measured.fill("48 V")
     page.keyboard.press("Enter")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.signal import behind_detector, filter_heat, safe_rating
+from jolly_copper.core.circuits.waveform import behind_detector, filter_heat, safe_rating
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 
 HALF_WATT_SCHOOL = 0.6

@@ -5,7 +5,7 @@ import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench, useTab } from "../../store/bench";
 import { LayIt } from "./LayIt";
-import { Signal } from "./Signal";
+import { Waveform } from "./Waveform";
 import { SizeIt } from "./SizeIt";
 import { Staircase } from "./Staircase";
 import { WhatIf } from "./WhatIf";
@@ -14,7 +14,7 @@ const PANELS = [
   ["volts", "Where the volts go"],
   ["lay", "Lay it"],
   ["size", "Size it"],
-  ["signal", "Waveform"],
+  ["waveform", "Waveform"],
 ] as const;
 
 /** The wiring: the plan and its looks, where the volts go, what one change would do, laying and sizing, and what to settle. */
@@ -44,7 +44,7 @@ export function WireStep() {
             </div>
           ) : (
             <div className="min-h-0 overflow-auto px-3.5 py-2.5">
-              {panel === "lay" ? <LayIt /> : panel === "size" ? <SizeIt /> : <Signal />}
+              {panel === "lay" ? <LayIt /> : panel === "size" ? <SizeIt /> : <Waveform />}
             </div>
           )}
         </div>

@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.circuits.signal import (
+from jolly_copper.core.circuits.waveform import (
     DECODERS_F,
     EDGE_S,
     FILTER_F,

@@ -13,7 +13,7 @@ const TOP = 20;
 const FOOT = 18;
 
 /** One edge of the square wave as it arrives at the end of a run, and what twisting or a filter would do to it. */
-export function Signal() {
+export function Waveform() {
   const { id, revision, ready } = useWhere();
   const layout = useLayout((s) => s.state?.document);
   const { data: schools } = useWiringSchools();
@@ -30,12 +30,12 @@ export function Signal() {
   // As the layout has it, until somebody asks for the other.
   const filtered = asked ?? Boolean(layout?.runs?.[run]?.filter);
   const { data, error, isFetching } = useQuery({
-    queryKey: ["signal", id, revision, run, make, filtered],
+    queryKey: ["waveform", id, revision, run, make, filtered],
     enabled: ready && run !== "",
     retry: false,
     queryFn: () =>
       answer(
-        api.GET("/api/layouts/{layout_id}/signal", {
+        api.GET("/api/layouts/{layout_id}/waveform", {
           params: { path: { layout_id: id }, query: { run, revision, filtered, ...(make ? { make } : {}) } },
         }),
       ),
@@ -43,7 +43,7 @@ export function Signal() {
   if (!runs.length)
     return <p className="text-[12px] text-mute">No run yet. Lay the railroad first, or draw a bus in step Track.</p>;
   return (
-    <section aria-label="Signal" className="text-[12px]" data-testid="signal">
+    <section aria-label="Waveform" className="text-[12px]" data-testid="waveform">
       <div className="flex flex-wrap items-end gap-3">
         <label className="flex flex-col text-[11.5px] text-mute">
           At the end of
@@ -143,7 +143,7 @@ export function Signal() {
 }
 
 /** What somebody measured at the end of the bus, and how far the sum is from it. */
-function Measured({ data }: { data: Shape["SignalShape"] }) {
+function Measured({ data }: { data: Shape["WaveformShape"] }) {
   const edit = useLayout((s) => s.edit);
   return (
     <div className="mt-1 flex items-end gap-2" data-testid="measured">
@@ -169,7 +169,7 @@ function Measured({ data }: { data: Shape["SignalShape"] }) {
 }
 
 /** The filter the layout has at the end of this run, put there or taken off. */
-function FilterHere({ data }: { data: Shape["SignalShape"] }) {
+function FilterHere({ data }: { data: Shape["WaveformShape"] }) {
   const edit = useLayout((s) => s.edit);
   const path = `/runs/${data.run}/filter`;
   return (
@@ -207,7 +207,7 @@ function FilterHere({ data }: { data: Shape["SignalShape"] }) {
 }
 
 /** The curve at the end of the run over 40 µs, with the source's edge behind it and the other choice of filter in grey. */
-function Plot({ data, filtered }: { data: Shape["SignalShape"]; filtered: boolean }) {
+function Plot({ data, filtered }: { data: Shape["WaveformShape"]; filtered: boolean }) {
   const most = Math.max(data.track_volts * 1.15, ...data.wave.volts, ...data.calmer.volts, ...data.worst.volts);
   const least = Math.min(-data.track_volts * 1.1, ...data.wave.volts, ...data.worst.volts);
   const x = (us: number) => 34 + (us / 40) * (WIDE - 60);

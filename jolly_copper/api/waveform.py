@@ -4,22 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, HTTPException, Query
-from pydantic import BaseModel
 
 from jolly_copper.api.used import StoreUsed
 from jolly_copper.core.circuits.lengths import run_length
-from jolly_copper.core.circuits.signal import (
+from jolly_copper.core.circuits.waveform import (
     EDGE_S,
     SCHOOLS,
     SETTLED_BY,
-    Edge,
     Spread,
     against_measured,
-    behind_detector,
     filter_advice,
-    filter_heat,
     filter_watts,
     kick,
     kick_advice,
@@ -30,77 +25,22 @@ from jolly_copper.core.circuits.signal import (
     verdict,
     why_no_edges,
 )
-from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.quantities import print_long_length
+from jolly_copper.telling.waveform import Wave, WaveformShape, WaveRow, barred, fitted, wave
 
 router = APIRouter(prefix="/api")
-MAKES: tuple[Make, ...] = ("apart", "side by side", "paired cable", "twisted")
-DRAWN = 400
-"""Points of a curve sent to the page."""
 
 
-class Wave(BaseModel):
-    """Volts at the end of the run over time after an edge begins at the source."""
-
-    microseconds: list[float]
-    volts: list[float]
-
-
-class WaveRow(BaseModel):
-    """One way to lay the two wires, with or without the end filter."""
-
-    make: Make
-    filtered: bool
-    here: bool
-    over_text: str
-    crossings: int
-    ring_text: str
-    late_text: str
-    kick_text: str
-    verdict: str
-
-
-class SignalShape(BaseModel):
-    """The waveform at the end of a run. All of it is calculated."""
-
-    run: str
-    label: str
-    length_text: str
-    track_volts: float
-    wave: Wave
-    worst: Wave
-    """The worst of booster edges from 0.3 to 2 µs and 1 to 10 nF at the end."""
-    swing_text: str
-    measured: float | None
-    """V from peak to peak at its end, as somebody measured."""
-    measured_text: str | None
-    calmer: Wave
-    """The same with the end filter, or without it where it is asked for with."""
-    source: Wave
-    rows: list[WaveRow]
-    verdict: str
-    filter_text: str
-    short_text: str
-    schools: list[str]
-    settle: str
-    fitted_text: str | None
-    """The filter that hangs at its end by the layout; None where there is none."""
-    rating: float
-    """What a usual filter's resistor should be rated, W."""
-    barred: str | None
-    """Why no filter may hang here; None where one may."""
-
-
-@router.get("/layouts/{layout_id}/signal")
-def signal(
+@router.get("/layouts/{layout_id}/waveform")
+def waveform(
     layout_id: str,
     store: StoreUsed,
     run: Annotated[str, Query(max_length=40)],
     revision: int | None = None,
     make: Make | None = None,
     filtered: bool = False,
-) -> SignalShape:
+) -> WaveformShape:
     """An edge of the square wave at the end of a run, as its wires lie or as if they lay otherwise."""
     layout = store.get(layout_id, revision).layout
     if run not in layout.runs:
@@ -134,14 +74,14 @@ def signal(
     here, measured = spreads[kind, filtered], layout.runs[run].peak_to_peak
     # A reading is of the wires as they lie and the filter as it hangs, whatever else is asked about.
     lies = spreads[layout.runs[run].make, layout.runs[run].filter is not None]
-    return SignalShape(
+    return WaveformShape(
         run=run,
         label=layout.runs[run].label,
         length_text=print_long_length(run_length(layout.runs[run]), layout.brief.units),
         track_volts=volts,
-        wave=_wave(here.drawn),
-        worst=_wave(here.worst),
-        calmer=_wave(spreads[kind, not filtered].drawn),
+        wave=wave(here.drawn),
+        worst=wave(here.worst),
+        calmer=wave(spreads[kind, not filtered].drawn),
         rows=rows,
         verdict=verdict(here, volts, kind != "apart", filtered),
         swing_text=f"{here.least:.0f} to {here.most:.0f} V from peak to peak, for edges of 0.3 to 2 µs and 1 to 10 nF "
@@ -153,32 +93,10 @@ def signal(
         short_text=kick_advice(amps),
         schools=list(SCHOOLS),
         settle=SETTLED_BY,
-        fitted_text=_fitted(layout, run),
+        fitted_text=fitted(layout, run),
         rating=safe_rating(filter_watts(volts, layout.brief.rules.half_bit)),
-        barred=_barred(layout, run),
+        barred=barred(layout, run),
     )
 
 
-def _fitted(layout: Layout, run: str) -> str | None:
-    fitted = layout.runs[run].filter
-    if fitted is None:
-        return None
-    heat = filter_heat(layout, fitted)
-    return (
-        f"{fitted.ohms:g} Ω rated {fitted.watts:g} W, with {fitted.farads * 1e6:g} µF; it gives off {heat:.2f} W here"
-    )
-
-
-def _barred(layout: Layout, run: str) -> str | None:
-    detector = behind_detector(layout, run)
-    if detector is None:
-        return None
-    return f"Not here: this bus is behind {layout.devices[detector].name}, which would take the filter for a train."
-
-
-def _wave(edge: Edge) -> Wave:
-    pick = np.linspace(0, len(edge.seconds) - 1, DRAWN).astype(int)
-    return Wave(
-        microseconds=[round(float(t) * 1e6, 3) for t in edge.seconds[pick]],
-        volts=[round(float(v), 3) for v in edge.volts[pick]],
-    )
+MAKES: tuple[Make, ...] = ("apart", "side by side", "paired cable", "twisted")

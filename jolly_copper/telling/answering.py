@@ -8,7 +8,6 @@ from dataclasses import asdict
 
 import numpy as np
 
-from jolly_copper.api import shapes
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import (
     feeder_length,
@@ -40,6 +39,7 @@ from jolly_copper.core.quantities import (
 )
 from jolly_copper.core.wirebook.schedule import schedule, totals
 from jolly_copper.store import Revision
+from jolly_copper.telling import shapes
 
 
 def state(revision: Revision) -> shapes.State:

@@ -1,0 +1,79 @@
+"""What is told to a phone under the boards: tasks of every board, and what helpers did."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from jolly_copper.core.wirebook.tasks import Task, TaskKind
+from jolly_copper.store import Entry
+
+
+class RowShape(BaseModel):
+    heading: str
+    words: str
+
+
+class TaskShape(BaseModel):
+    key: str
+    kind: TaskKind
+    label: str
+    colours: list[str]
+    rows: list[RowShape]
+    meter: str
+    told: str
+    """A mark of all it says: another one means that the work changed since."""
+
+
+class BoardShape(BaseModel):
+    key: str
+    name: str
+    after: list[str]
+    tasks: list[TaskShape]
+
+
+class DoneShape(BaseModel):
+    """What counts for a task. `open`: it was taken back."""
+
+    task: str
+    state: Literal["wired", "tested", "trouble", "open"]
+    note: str
+    reading: str
+    who: str
+    done: str
+    told: str
+
+
+class UnderShape(BaseModel):
+    layout: str
+    name: str
+    revision: int
+    cautions: list[str]
+    boards: list[BoardShape]
+    work: list[DoneShape]
+
+
+def task(task: Task) -> TaskShape:
+    rows = [RowShape(heading=h, words=w) for h, w in task.rows]
+    return TaskShape(
+        key=task.key,
+        kind=task.kind,
+        label=task.label,
+        colours=list(task.colours or ()),
+        rows=rows,
+        meter=task.meter,
+        told=task.told,
+    )
+
+
+def done(entry: Entry) -> DoneShape:
+    return DoneShape(
+        task=entry.task,
+        state=entry.state,
+        note=entry.note,
+        reading=entry.reading,
+        who=entry.who,
+        done=entry.done,
+        told=entry.told,
+    )
