@@ -23,7 +23,6 @@ from jolly_copper.core.circuits.memo import MEMO
 from jolly_copper.core.circuits.network import assemble
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
-from jolly_copper.core.layout.changes import MAPS
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
@@ -33,7 +32,8 @@ from jolly_copper.exchange.spice import netlist
 from jolly_copper.store import Store
 from jolly_copper.telling.answering import answers
 
-KINDS = [k for k in MAPS if k not in ("spools", "prices", "locos", "trains", "scenes", "accepted")]
+GOODS = ("spools", "prices", "locos", "trains", "scenes", "accepted")
+KINDS = [k for k, v in Layout.model_fields.items() if v.default == {} and k not in GOODS]
 """What stands somewhere and is there again in each copy; trains and goods are one fleet and one shop."""
 TIMES = 7
 
@@ -65,6 +65,16 @@ def copies(layout: Layout, count: int) -> Layout:
                 "ends_at_device",
                 "ends_at_terminal",
                 "circuits",
+                "board",
+                "block",
+                "supply",
+                "driver",
+                "report_board",
+                "button_board",
+                "terminal",
+                "of",
+                "other",
+                "return_of",
             )
         ):
             return f"{value}_{number}"

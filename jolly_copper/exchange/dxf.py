@@ -18,7 +18,6 @@ from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
 from jolly_copper.core.drawing.taking_in import Line
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.exchange.before import MOST_ENTITIES, TOO_MANY, look_over_dxf
 from jolly_copper.exchange.cells import FileRefused
 
@@ -174,12 +173,12 @@ def write_dxf(layout: Layout) -> str:
     for board in layout.boards.values():
         line([(p.x, p.y) for p in board.outline], "BOARDS", close=True)
     for track in layout.tracks.values():
-        drawn = draw(track.path)
+        drawn = track.line
         line(list(zip(drawn.xs, drawn.ys, strict=True)), "TRACK")
         x, y = drawn.point(drawn.length / 2)
         space.add_text(track.name, height=40, dxfattribs={"layer": "NAMES"}).set_placement((x, -y))
     for run in layout.runs.values():
-        drawn = draw(run.path)
+        drawn = run.line
         line(list(zip(drawn.xs, drawn.ys, strict=True)), "RUNS")
     for feeder in layout.feeders.values():
         line(

@@ -10,7 +10,6 @@ from html import escape
 from jolly_copper.core.drawing.taking_in import Line
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.exchange.cells import FileRefused, safe, unsafe
 from jolly_copper.exchange.dxf import FARTHEST_MM, Drawing
@@ -71,7 +70,7 @@ def write_tracks(layout: Layout) -> str:
     table.writerow(COLUMNS)
     for track in layout.tracks.values():
         points = "; ".join(f"{v.x:g} {v.y:g}" + (f" {v.radius:g}" if v.radius is not None else "") for v in track.path)
-        table.writerow([safe(track.name), track.use, track.code, f"{draw(track.path).length:.1f}", points])
+        table.writerow([safe(track.name), track.use, track.code, f"{track.line.length:.1f}", points])
     return out.getvalue()
 
 

@@ -118,7 +118,7 @@ def _longest(segment: Any) -> float:
 def write_svg(layout: Layout) -> str:
     """The plan as SVG in millimetres, one group per layer: boards, track, gaps, runs, feeders, names."""
     gauge = RAIL_GAUGE_MM[layout.brief.scale]
-    tracks = {i: draw(t.path) for i, t in layout.tracks.items()}
+    tracks = {i: t.line for i, t in layout.tracks.items()}
     xs = [x for line in tracks.values() for x in line.xs] + [
         p.x for b in layout.boards.values() for p in b.outline
     ] or [0.0, 1000.0]
@@ -144,7 +144,7 @@ def write_svg(layout: Layout) -> str:
             "runs",
             f'{line} stroke="#b5622b" stroke-width="5"',
             [
-                f'<path id="run-{escape(i)}" d="{d(list(zip(draw(r.path).xs, draw(r.path).ys, strict=True)))}"/>'
+                f'<path id="run-{escape(i)}" d="{d(list(zip(r.line.xs, r.line.ys, strict=True)))}"/>'
                 for i, r in layout.runs.items()
             ],
         ),

@@ -180,7 +180,7 @@ class Store:
         with self.turn(layout_id):
             current = self._based(layout_id, based_on)
             data = patched(current.data, patch)
-            layout = read_layout(data)
+            layout = read_layout(data, (current.data, current.layout))
             top = self._top(layout_id, current.number)
             row = Row(layout_id, current.number + 1, "edit", summary, patch, current.number + 1, None, top.undo, None)
             return self._save(row, layout, top)

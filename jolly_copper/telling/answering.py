@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import asdict
+from functools import lru_cache
 
 import numpy as np
 
@@ -21,7 +22,7 @@ from jolly_copper.core.circuits.staircase import PointAnswer, Standing, explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import STEPS, Finding
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.geometry import Polyline
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.radius import smallest_radius
 from jolly_copper.core.layout.reading import LIES
@@ -30,6 +31,7 @@ from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
 from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.core.quantities import (
+    Units,
     print_current,
     print_length,
     print_long_length,
@@ -60,17 +62,19 @@ def _or_none(values: np.ndarray, digits: int) -> list[float | None]:
     return [round(v, digits) if math.isfinite(v) else None for v in values.tolist()]
 
 
-def _drawn(layout: Layout, path: object, length: float, least: float = 0.0) -> shapes.Drawn:
-    line = draw(path)  # type: ignore[arg-type]
+KEPT_LINES = 4096
+"""Paths kept as they are told: an edit changes few of them."""
+
+
+@lru_cache(maxsize=KEPT_LINES)
+def _drawn(line: Polyline, length: float, units: Units, least: float = 0.0) -> shapes.Drawn:
     stretch = length / line.length if line.length else 1.0
-    points = [round(c, 1) for pair in zip(line.xs, line.ys, strict=True) for c in pair]
-    distance = [round(d * stretch, 1) for d in line.distance]
     return shapes.Drawn(
-        points=points,
-        distance=distance,
+        points=[round(c, 1) for pair in zip(line.xs, line.ys, strict=True) for c in pair],
+        distance=[round(d * stretch, 1) for d in line.distance],
         length=length,
-        length_text=print_length(length, layout.brief.units),
-        radius_text=print_length(line.tightest, layout.brief.units) if line.tightest else None,
+        length_text=print_length(length, units),
+        radius_text=print_length(line.tightest, units) if line.tightest else None,
         tight=line.tightest is not None and line.tightest < least - 0.5,
     )
 
@@ -98,8 +102,8 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
     return shapes.Answers(
         revision=revision,
         scene=facts.scene,
-        tracks={i: _drawn(layout, t.path, facts.rails.lengths[i], least) for i, t in layout.tracks.items()},
-        runs={i: _drawn(layout, r.path, run_length(r)) for i, r in layout.runs.items()},
+        tracks={i: _drawn(t.line, facts.rails.lengths[i], units, least) for i, t in layout.tracks.items()},
+        runs={i: _drawn(r.line, run_length(r), units) for i, r in layout.runs.items()},
         terminals={i: _xy(terminal_point(layout, t)) for i, t in layout.terminals.items()},
         plugs={i: _xy(point_on_run(layout.runs[p.run], p.along)) for i, p in layout.plugs.items()},
         feeders={i: _feeder(layout, i) for i in layout.feeders},

@@ -24,6 +24,13 @@ CHANGING = [
     ("POST", "/api/layouts/small/draw"),
     ("POST", "/api/layouts/small/take-in?kind=csv"),
     ("POST", "/api/layouts/small/fleet"),
+    ("POST", "/api/layouts/small/copy"),
+    ("POST", "/api/layouts/small/rename"),
+    ("POST", "/api/layouts/small/put-back"),
+    ("PUT", "/api/layouts/small/archived"),
+    ("DELETE", "/api/layouts/small"),
+    ("PUT", "/api/layouts/small/versions/1"),
+    ("DELETE", "/api/layouts/small/versions/1"),
     ("POST", "/api/layouts/small/work"),
     ("POST", "/api/pictures"),
     ("POST", "/api/take-in/look?kind=csv"),
@@ -58,7 +65,13 @@ def test_every_route_that_changes_anything_is_tried_here(client: TestClient) -> 
         if m != "get" and p.rsplit("/", 1)[-1] not in asks and "/quick/" not in p
     }
     tried = {
-        (m, p.split("?")[0].replace("/small", "/{layout_id}").replace("people/1", "people/{number}"))
+        (
+            m,
+            p.split("?")[0]
+            .replace("/small", "/{layout_id}")
+            .replace("people/1", "people/{number}")
+            .replace("versions/1", "versions/{number}"),
+        )
         for m, p in CHANGING
     }
     assert there == tried

@@ -163,7 +163,7 @@ def test_the_power_tree(demo: Layout) -> None:
     graph = nx.DiGraph((d.input, d.output) for d in demo.devices.values() if d.input)
     for circuit in demo.circuits:
         assert set(tree.lineage(circuit)) == {circuit} | nx.ancestors(graph, circuit) if circuit in graph else {circuit}
-    assert tree.upstream("loop") == ["V1", "K7", "booster3"]
+    assert tree.upstream("loop") == ("V1", "K7", "booster3")
     assert tree.source("loop") == ("booster3", demo.devices["booster3"])
     assert tree.district("loop") == "staging" and tree.district("wye") == "quarry" and tree.district("b1") == "b1"
     assert tree.within("wye", frozenset({"quarry"})) and not tree.within("quarry", frozenset({"wye"}))

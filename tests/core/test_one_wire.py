@@ -16,6 +16,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.materials.copper import ohms_per_metre
+from jolly_copper.core.proposals.whatif import what_if
 from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.wirebook.jobs import find_jobs
 from jolly_copper.core.wirebook.joints import joints, plug_pins
@@ -23,6 +24,7 @@ from jolly_copper.core.wirebook.labels import labels
 from jolly_copper.core.wirebook.materials import items, wire_needs
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.schedule import schedule
+from jolly_copper.demo import signalled_bay
 from jolly_copper.demo.drafting import Draft
 from tests.core.test_solution import needs_ngspice, spice_volts
 from tests.layouts import feeder, plain
@@ -195,3 +197,14 @@ def test_a_change_order_moves_the_one_wire() -> None:
     )
     words = " ".join(j.words for j in find_jobs(before, after))
     assert "Move the red wire of feeder F1 from terminal T2 to T9." in words
+
+
+def test_what_ifs_of_a_detected_railroad_name_where_the_other_wire_goes() -> None:
+    """Behind a detector the run home holds one wire: a feeder from it has its other wire on the district's bus."""
+    facts = derive(signalled_bay(), "open-day")
+    offered = 0
+    for track in list(facts.layout.tracks)[::6]:
+        for change in what_if(facts, track, facts.rails.lengths[track] / 2):
+            read_layout(apply_patch(facts.layout, change.patch).model_dump(mode="json"))
+            offered += change.label == "Add a feeder here"
+    assert offered > 0

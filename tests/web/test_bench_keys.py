@@ -168,7 +168,7 @@ def test_a_staircase_step_shows_its_wire_on_the_plan(bench: Page) -> None:  # no
 
 def test_sorting_the_wire_table_and_walking_its_cells(bench: Page) -> None:  # noqa: F811
     page = bench
-    page.get_by_role("button", name=re.compile("^Wire,? ")).click()
+    page.get_by_role("button", name=re.compile("^Wire ?,")).click()
     page.get_by_role("button", name="Wire table").click()
     page.get_by_role("button", name="Gauge").click()
     rows = page.locator("tbody tr[data-row] td:nth-child(4)")

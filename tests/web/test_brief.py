@@ -54,7 +54,7 @@ def test_colours_reach_the_wire_table(brief: Page) -> None:
     page.get_by_label("Main west, conductor B").fill("Bright Pink!")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_be_visible()
-    page.get_by_role("button", name=re.compile("^Wire,? ")).click()
+    page.get_by_role("button", name=re.compile("^Wire ?,")).click()
     page.get_by_role("button", name="Wire table").click()
     expect(page.locator("[data-row='run:W1']")).to_contain_text("pink/white · black")
     expect(page.get_by_label("Wire to buy")).to_contain_text("pink/white")

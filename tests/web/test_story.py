@@ -195,7 +195,7 @@ def test_a_finding_is_accepted_with_a_reason_that_is_kept(bench: Page) -> None:
 
 def test_the_wire_table_is_edited_in_place_and_downloaded(bench: Page) -> None:
     page = bench
-    page.get_by_role("button", name=re.compile("^Wire,? ")).click()
+    page.get_by_role("button", name=re.compile("^Wire ?,")).click()
     page.get_by_role("button", name="Wire table").click()
     row = page.locator("[data-row='run:W1']")
     expect(row).to_contain_text("16 AWG")

@@ -1,4 +1,5 @@
 import { type ComponentType, lazy, Suspense, useEffect } from "react";
+import { useNarrow } from "./parts/useNarrow";
 import { useAddress } from "./shell/address";
 import { Club } from "./shell/Club";
 import { Empty } from "./shell/Empty";
@@ -7,6 +8,7 @@ import { Header } from "./shell/Header";
 import { useKeys } from "./shell/keys";
 import { useLive } from "./shell/live";
 import { Purpose } from "./shell/Purpose";
+import { Reader } from "./shell/Reader";
 import { Trouble } from "./shell/Trouble";
 import { WorkBus } from "./shell/WorkBus";
 import { WireStep } from "./steps/wire/WireStep";
@@ -77,6 +79,15 @@ export function App() {
     return () => clearTimeout(soon);
   }, [here]);
 
+  const narrow = useNarrow();
+  if (narrow && page === "bench" && !missing)
+    return (
+      <>
+        <Reader />
+        <Finder />
+        <Trouble />
+      </>
+    );
   const sums = step === "sums";
   const View = STEPS[step];
   return (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -69,15 +70,19 @@ def budget(layout: Layout, scene: Scene | None, rails: RailMap | None = None) ->
     """
     tree, rails = grow_tree(layout), rails or map_rails(layout)
     grounds = survey(layout, rails)
-    where = [(p, _reach(layout, tree, rails, grounds, p)) for p in (scene.placements if scene else [])]
+    placed = scene.placements if scene else []
+    # What a train may be behind: its circuits and all that their power comes through.
+    above = [{up for c in _reach(layout, tree, rails, grounds, p) for up in tree.lineage(c)} for p in placed]
+    steady: dict[str, float] = defaultdict(float)
+    for load in layout.loads.values():
+        for circuit in tree.lineage(load.circuit):
+            steady[circuit] += load_amps(load)
     found = []
     for device_id, device in layout.devices.items():
         if device.kind not in (*SOURCES, "breaker") or layout.circuits[device.output].purpose != "track":
             continue
-        below = frozenset({device.output})
-        behind = [p for p, circuits in where if any(tree.within(c, below) for c in circuits)]
-        steady = sum(load_amps(x) for x in layout.loads.values() if tree.within(x.circuit, below))
-        found.append(_asked(layout, device_id, behind, steady))
+        behind = [p for p, ups in zip(placed, above, strict=True) if device.output in ups]
+        found.append(_asked(layout, device_id, behind, steady[device.output]))
     return sorted(found, key=lambda a: (layout.devices[a.device].kind not in SOURCES, layout.devices[a.device].name))
 
 

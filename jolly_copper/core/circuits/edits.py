@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.lengths import point_on_track
+from jolly_copper.core.circuits.lengths import point_on_track, terminal_point
 from jolly_copper.core.rails.pieces import opposite
 
 Patch = list[dict[str, Any]]
@@ -23,6 +23,16 @@ def nearest_terminal(facts: Facts, circuit: str, track: str, at: float) -> str |
     here = point_on_track(facts.layout, track, at)
     near = min(facts.terminals_of.get(circuit, ()), key=lambda t: (math.dist(here, t[1]), t[0]), default=None)
     return near[0] if near else None
+
+
+def _other_terminal(facts: Facts, circuit: str, held: str, mates: list[str], here: tuple[float, float]) -> str | None:
+    """Where the other wire of a feeder goes that is tied to a run of one wire: where its neighbours' go, else the
+    nearest terminal of the circuits above that holds it."""
+    layout = facts.layout
+    above = [i for c in facts.tree.lineage(circuit) for i, _ in facts.terminals_of.get(c, ())]
+    holding = [t for t in above if layout.runs[layout.terminals[t].run].wires != held]
+    near = [t for t in mates if t in layout.terminals] or holding
+    return min(near, key=lambda t: (math.dist(here, terminal_point(layout, layout.terminals[t])), t), default=None)
 
 
 def add_feeder(facts: Facts, circuit: str, track: str, at: float) -> Patch | None:
@@ -50,4 +60,12 @@ def add_feeder(facts: Facts, circuit: str, track: str, at: float) -> Patch | Non
         "strands": strands,
         "a_rail": side,
     }
+    wires = layout.runs[layout.terminals[terminal].run].wires
+    if wires != "both":
+        other = _other_terminal(
+            facts, circuit, wires, [f.other for f in mates if f.other], point_on_track(layout, track, at)
+        )
+        if other is None:
+            return None
+        value["other"] = other
     return [{"op": "add", "path": f"/feeders/{feeder}", "value": value}]

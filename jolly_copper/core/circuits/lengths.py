@@ -7,7 +7,6 @@ import math
 
 from jolly_copper.core.layout.connections import tied_at
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.layout.wiring import Feeder, Run, Terminal
@@ -18,7 +17,7 @@ from jolly_copper.core.quantities import Gauge
 
 def run_length(run: Run) -> float:
     """Length of a run, mm, measured or drawn."""
-    return run.tape if run.tape else draw(run.path).length
+    return run.tape if run.tape else run.line.length
 
 
 def along_drawing(drawn: float, measured: float, along: float) -> float:
@@ -28,13 +27,13 @@ def along_drawing(drawn: float, measured: float, along: float) -> float:
 
 def along_run(run: Run, drawn: float) -> float:
     """Where a distance along a run's drawing falls along the run itself, mm; they differ where it was taped."""
-    length = draw(run.path).length
+    length = run.line.length
     return drawn * run_length(run) / length if length else drawn
 
 
 def point_on_run(run: Run, along: float) -> tuple[float, float]:
     """The place on the plan at this distance along a run."""
-    line = draw(run.path)
+    line = run.line
     return line.point(along_drawing(line.length, run_length(run), along))
 
 
@@ -56,7 +55,7 @@ def nearest_terminal_to(layout: Layout, circuit: str, here: tuple[float, float])
 def point_on_track(layout: Layout, track_id: str, at: float) -> tuple[float, float]:
     """The place on the plan at this distance from a track's A end."""
     track = layout.tracks[track_id]
-    line = draw(track.path)
+    line = track.line
     return line.point(along_drawing(line.length, track.tape or line.length, at))
 
 

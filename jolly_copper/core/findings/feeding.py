@@ -66,10 +66,8 @@ def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
     first = np.flatnonzero(np.r_[True, points.span[1:] != points.span[:-1]])
     last = np.r_[first[1:] - 1, count - 1]
     by_span = {int(points.span[f]): (int(f), int(x)) for f, x in zip(first, last, strict=True)}
-    for k in range(count - 1):
-        if points.span[k] == points.span[k + 1]:
-            step = float(points.at[k + 1] - points.at[k])
-            links.append((k, k + 1, max(step, 1e-6), 1.0 if step == 0 else 1e-9))
+    inner = np.flatnonzero(points.span[1:] == points.span[:-1])
+    steps = points.at[inner + 1] - points.at[inner]
     previous: dict[Piece, int] = {}
     for number, span in enumerate(spans):
         start, end = by_span[number]
@@ -94,7 +92,9 @@ def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
     if not fed:
         return np.full(count, np.inf), np.full(count, np.inf)
     far = []
-    a, b, mm, joiners = (list(column) for column in zip(*links, strict=True))
+    a, b, mm, joiners = (np.array(column) for column in zip(*links, strict=True)) if links else (np.array([]),) * 4
+    a, b = np.r_[inner, a].astype(int), np.r_[inner + 1, b].astype(int)
+    mm, joiners = np.r_[np.maximum(steps, 1e-6), mm], np.r_[np.where(steps == 0, 1.0, 1e-9), joiners]
     for weight in (mm, joiners):
         graph = sparse.coo_matrix((weight, (a, b)), shape=(count, count)).tocsr()
         far.append(csgraph.dijkstra(graph, directed=False, indices=sorted(set(fed)), min_only=True))

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections import Counter, defaultdict
+from collections.abc import Iterator
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import SAME_PLACE_MM, along_run, cuts_of, point_on_track, terminal_point
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.benchwork import board_at, board_name, lifting_joints
+from jolly_copper.core.layout.benchwork import board_at, board_name, finder, lifting_joints
 from jolly_copper.core.layout.connections import hung_at, pairs_at, plug_holds
-from jolly_copper.core.layout.document import Board, Layout
-from jolly_copper.core.layout.geometry import draw, inside
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
 from jolly_copper.core.materials.joints import TerminalKind
@@ -159,9 +158,13 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
     """Wire across the edge of a board that lifts out, with no plug near."""
     layout, units = facts.layout, facts.layout.brief.units
     lifting = {i: b for i, b in layout.boards.items() if b.removable}
+    lifts = finder([(i, b.corners) for i, b in lifting.items()])
+    plugs = defaultdict(list)
+    for plug in layout.plugs.values():
+        plugs[plug.run].append(plug.along)
     for run_id, run in layout.runs.items():
-        line = draw(run.path)
-        have = [p.along for p in layout.plugs.values() if p.run == run_id]
+        line = run.line
+        have = plugs[run_id]
         wanting: list[tuple[tuple[str, ...], float]] = []
         for joint in lifting_joints(layout, line):
             at = along_run(run, joint.at)
@@ -174,9 +177,9 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
         patch = []
         taken = set(layout.plugs)
         for _, at in wanting:
-            plug = next_id(taken, "P")
-            taken.add(plug)
-            patch.append({"op": "add", "path": f"/plugs/{plug}", "value": {"run": run_id, "along": round(at, 1)}})
+            new = next_id(taken, "P")
+            taken.add(new)
+            patch.append({"op": "add", "path": f"/plugs/{new}", "value": {"run": run_id, "along": round(at, 1)}})
         yield Finding(
             key=f"plug-missing:{run_id}",
             rule="plug missing at a joint",
@@ -194,7 +197,7 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
             point_on_track(layout, feeder.track, feeder.at),
             terminal_point(layout, layout.terminals[feeder.terminal]),
         )
-        if _lifts(lifting, *ends[0]) == _lifts(lifting, *ends[1]):
+        if lifts(*ends[0]) == lifts(*ends[1]):
             continue
         rail, tied = (board_at(layout, *end) for end in ends)
         across = [b for b in (rail, tied) if b in lifting]
@@ -215,10 +218,6 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def _lifts(lifting: Mapping[str, Board], x: float, y: float) -> str | None:
-    return next((i for i, b in lifting.items() if inside(b.corners, x, y)), None)
-
-
 def _terminal_here(layout: Layout, feeder_id: str, board: str | None) -> tuple[Mend, ...]:
     """A terminal of the same run on the rail's own board, there already or put where the run passes nearest."""
     feeder = layout.feeders[feeder_id]
@@ -232,7 +231,7 @@ def _terminal_here(layout: Layout, feeder_id: str, board: str | None) -> tuple[M
     ]
     if there:
         return (Mend(f"Tie {feeder.label} at {there[0]}", [{**move, "value": there[0]}]),)
-    line = draw(run.path)
+    line = run.line
     along, _ = line.nearest(*rail)
     if board is None or board_at(layout, *line.point(along)) != board:
         return ()

@@ -8,7 +8,6 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Place, rule
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.radius import smallest_radius
 from jolly_copper.core.quantities import print_length
 
@@ -22,7 +21,7 @@ def kinks(facts: Facts) -> Iterator[Finding]:
     layout = facts.layout
     leaving: dict[str, list[tuple[str, float, float]]] = defaultdict(list)
     for i, track in layout.tracks.items():
-        line = draw(track.path)
+        line = track.line
         xs, ys = line.xs, line.ys
         for port, end, far in ((track.a, 0, 1), (track.b, -1, -2)):
             if layout.nodes[port.node].kind == "joint":
@@ -60,7 +59,7 @@ def tight_curves(facts: Facts) -> Iterator[Finding]:
     least = smallest_radius(layout)
     by_radius: dict[float, list[str]] = defaultdict(list)
     for i, track in layout.tracks.items():
-        tightest = draw(track.path).tightest
+        tightest = track.line.tightest
         if tightest is not None and tightest < least - 0.5:
             by_radius[round(tightest)].append(i)
     units = layout.brief.units

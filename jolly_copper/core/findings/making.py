@@ -4,7 +4,7 @@ way."""
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import (
@@ -18,7 +18,7 @@ from jolly_copper.core.circuits.lengths import (
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
-from jolly_copper.core.layout.geometry import Polyline, crossings, draw, inside
+from jolly_copper.core.layout.geometry import Box, Polyline, box_of, crossings, draw, inside
 from jolly_copper.core.quantities import print_length
 
 TAPE_SHORT = 0.97
@@ -92,7 +92,7 @@ def _taped(layout: Layout) -> Iterator[tuple[str, str, str, float, float]]:
     """Wires measured by tape, with the straight way between their ends, mm."""
     for i, run in layout.runs.items():
         if run.tape:
-            line = draw(run.path)
+            line = run.line
             yield "run", i, f"Bus {run.label}", run.tape, math.dist(line.point(0), line.point(line.length))
     for i, feeder in layout.feeders.items():
         if feeder.tape:
@@ -142,10 +142,10 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
     layout, units = facts.layout, facts.layout.brief.units
     if not layout.obstacles:
         return
-    boxes = {k: _box(thing.corners) for k, thing in layout.obstacles.items()}
+    boxes = {k: box_of(tuple(thing.corners)) for k, thing in layout.obstacles.items()}
     for i, run in layout.runs.items():
-        line = draw(run.path)
-        lies_in = (min(line.xs), min(line.ys)), (max(line.xs), max(line.ys))
+        line = run.line
+        lies_in = line.box[:2], line.box[2:]
         for k, thing in layout.obstacles.items():
             if _beside(boxes[k], *lies_in):
                 continue
@@ -187,18 +187,10 @@ def through_an_obstacle(facts: Facts) -> Iterator[Finding]:
                 )
 
 
-Box = tuple[float, float, float, float]
-
-
 def _beside(box: Box, a: tuple[float, float], b: tuple[float, float]) -> bool:
     """Whether a straight line passes a box by, as its own box tells at once."""
     x0, y0, x1, y1 = box
     return max(a[0], b[0]) < x0 or min(a[0], b[0]) > x1 or max(a[1], b[1]) < y0 or min(a[1], b[1]) > y1
-
-
-def _box(corners: Sequence[tuple[float, float]]) -> Box:
-    xs, ys = [x for x, _ in corners], [y for _, y in corners]
-    return min(xs), min(ys), max(xs), max(ys)
 
 
 def _straight(a: tuple[float, float], b: tuple[float, float]) -> Polyline:

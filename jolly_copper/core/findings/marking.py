@@ -10,7 +10,6 @@ from jolly_copper.core.circuits.lengths import cuts_of
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.layout.benchwork import board_finder, board_name
 from jolly_copper.core.layout.document import Circuit, Layout
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.wiring import Feeder
 
 PAIRS = (
@@ -41,10 +40,11 @@ def colours(facts: Facts) -> Iterator[Finding]:
     # Behind a detector the wire is its district's, striped; its label says which section it is.
     sensed = {d.output for d in layout.devices.values() if d.board is not None}
     laid = {i: c for i, c in layout.circuits.items() if i in used and i not in sensed}
+    names, boards = list(laid), _boards_of(layout, laid)
+    found = _Found(layout)
     for i, circuit in laid.items():
         if circuit.colour_a == circuit.colour_b:
-            yield _found(
-                layout,
+            yield found(
                 f"colours-same:{i}",
                 "must",
                 i,
@@ -52,7 +52,6 @@ def colours(facts: Facts) -> Iterator[Finding]:
                 f"Both wires of {circuit.name} are {circuit.colour_a}",
                 "Nobody can tell which goes to which rail; one crossed pair is a dead short.",
             )
-    names, boards = list(laid), _boards_of(layout, laid)
     by_district = layout.brief.rules.colours_by_district
     for n, i in enumerate(names):
         for k in names[n + 1 :]:
@@ -60,8 +59,7 @@ def colours(facts: Facts) -> Iterator[Finding]:
             if _pair(one) == _pair(other):
                 kinds = {one.purpose, other.purpose}
                 if len(kinds) == 2:
-                    yield _found(
-                        layout,
+                    yield found(
                         f"colours-shared:{i}:{k}",
                         "should",
                         k if other.purpose != "track" else i,
@@ -72,8 +70,7 @@ def colours(facts: Facts) -> Iterator[Finding]:
                     )
                 elif by_district and kinds == {"track"} and (both := boards[i] & boards[k]):
                     where = ", ".join(board_name(layout, b) for b in sorted(both, key=str)[:3])
-                    yield _found(
-                        layout,
+                    yield found(
                         f"colours-shared:{i}:{k}",
                         "should",
                         k,
@@ -84,8 +81,7 @@ def colours(facts: Facts) -> Iterator[Finding]:
                     )
             elif ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}) and (boards[i] & boards[k]):
                 shared = ({one.colour_a} & {other.colour_b} or {one.colour_b} & {other.colour_a}).pop()
-                yield _found(
-                    layout,
+                yield found(
                     f"colours-crossed:{i}:{k}",
                     "look",
                     k,
@@ -117,28 +113,35 @@ def colours(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def _found(
-    layout: Layout, key: str, severity: Severity, mended: str, about: tuple[str, ...], title: str, why: str
-) -> Finding:
-    taken = {_pair(c) for c in layout.circuits.values()} | {_pair(c)[::-1] for c in layout.circuits.values()}
-    free = next((p for p in PAIRS if p not in taken), None)
-    name = layout.circuits[mended].name
-    runs = tuple(i for i, r in layout.runs.items() if r.circuit in about)
-    first = next((i for i, r in layout.runs.items() if r.circuit == mended), None)
-    return Finding(
-        key=key,
-        rule="colour code broken",
-        severity=severity,
-        title=title,
-        why=why,
-        mend="Another pair for one of them, before more wire is cut.",
-        place=Place("run", first) if first else Place("circuit", mended),
-        shows=runs,
-        figures=tuple(
-            (layout.circuits[i].name, f"{layout.circuits[i].colour_a} + {layout.circuits[i].colour_b}") for i in about
-        ),
-        mends=(Mend(f"{name} in {free[0]} and {free[1]}", _wear(mended, free)),) if free else (),
-    )
+class _Found:
+    """Makes findings about colours: what all of them say of the layout is worked out once."""
+
+    def __init__(self, layout: Layout) -> None:
+        self._layout = layout
+        taken = {_pair(c) for c in layout.circuits.values()}
+        taken |= {p[::-1] for p in taken}
+        self._free = next((p for p in PAIRS if p not in taken), None)
+        self._runs: dict[str, list[str]] = defaultdict(list)
+        self._rank = {i: n for n, i in enumerate(layout.runs)}
+        for i, run in layout.runs.items():
+            self._runs[run.circuit].append(i)
+
+    def __call__(
+        self, key: str, severity: Severity, mended: str, about: tuple[str, ...], title: str, why: str
+    ) -> Finding:
+        circuits, free, first = self._layout.circuits, self._free, next(iter(self._runs[mended]), None)
+        return Finding(
+            key=key,
+            rule="colour code broken",
+            severity=severity,
+            title=title,
+            why=why,
+            mend="Another pair for one of them, before more wire is cut.",
+            place=Place("run", first) if first else Place("circuit", mended),
+            shows=tuple(sorted((r for i in set(about) for r in self._runs[i]), key=self._rank.__getitem__)),
+            figures=tuple((circuits[i].name, f"{circuits[i].colour_a} + {circuits[i].colour_b}") for i in about),
+            mends=(Mend(f"{circuits[mended].name} in {free[0]} and {free[1]}", _wear(mended, free)),) if free else (),
+        )
 
 
 def _wear(circuit: str, pair: tuple[str, str]) -> list[dict[str, object]]:
@@ -158,7 +161,7 @@ def _boards_of(layout: Layout, circuits: Collection[str]) -> dict[str, set[str |
     board = board_finder(layout)
     for run in layout.runs.values():
         if run.circuit in found:
-            line = draw(run.path)
+            line = run.line
             steps = max(int(line.length / STEP_MM), 1)
             found[run.circuit] |= {board(*line.point(line.length * n / steps)) for n in range(steps + 1)}
     return found

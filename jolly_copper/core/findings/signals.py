@@ -158,59 +158,54 @@ def overlapping(facts: Facts) -> Iterator[Finding]:
     told: set[str] = set()
     # Their own signals lead over these already.
     led = {n for r in known.numbered for n in r.nodes if layout.nodes[n].kind != "joint"}
+    at_node: dict[str, list[TrackEnd]] = defaultdict(list)
+    for i, t in layout.tracks.items():
+        at_node[t.a.node].append(TrackEnd(i, "a"))
+        at_node[t.b.node].append(TrackEnd(i, "b"))
+    guarded: set[tuple[str, str]] = {(s.track, s.towards) for s in layout.signals.values()}
     for route in known.numbered:
+        own = {leg.track for leg in route.legs}
         for setting in route.needs:
-            for track_id, track in layout.tracks.items():
-                for end, port in (("a", track.a), ("b", track.b)):
-                    if (
-                        port.node != setting.node
-                        or (track.b.node if end == "a" else track.a.node) in led
-                        or any(leg.track == track_id for leg in route.legs)
-                        or track_id in told
-                    ):
-                        continue
-                    if track.use in (
-                        "industry",
-                        "engine terminal",
-                        "programming",
-                        "yard",
-                        "staging",
-                    ) and not _joins_main(facts, setting.node):
-                        continue
-                    guarded = any(s.track == track_id and s.towards == end for s in layout.signals.values())
-                    runs = track.runs == ("backward" if end == "b" else "forward")
-                    if guarded or runs or _guarded_before(facts, track_id, end):
-                        continue
-                    told.add(track_id)
-                    name = layout.nodes[setting.node].name or setting.node
-                    length = facts.rails.lengths[track_id]
-                    yield Finding(
-                        key=f"unsignalled:{track_id}",
-                        rule="overlapping routes",
-                        severity="should",
-                        title=f"{track.name} joins a signalled way at {name} without a signal of its own",
-                        why=f"A train may come out of it while {layout.signals[route.signal].name} is clear over the "
-                        f"same turnout; nothing tells its driver to stop.",
-                        mend="A dwarf where trains on it must wait, clear of the turnout.",
-                        place=Place("track", track_id, track_id, length if end == "b" else 0.0),
-                        shows=(track_id, route.signal),
-                        figures=(("joins at", name),),
-                    )
+            for track_id, end in at_node[setting.node]:
+                track = layout.tracks[track_id]
+                far = track.b.node if end == "a" else track.a.node
+                if far in led or track_id in own or track_id in told:
+                    continue
+                joins_main = any(layout.tracks[e.track].use in RUN_OVER for e in at_node[setting.node])
+                if track.use in STOOD_ON and not joins_main:
+                    continue
+                runs_away = track.runs == ("backward" if end == "b" else "forward")
+                if (track_id, end) in guarded or runs_away or _guarded_before(facts, track_id, end, guarded):
+                    continue
+                told.add(track_id)
+                name = layout.nodes[setting.node].name or setting.node
+                length = facts.rails.lengths[track_id]
+                yield Finding(
+                    key=f"unsignalled:{track_id}",
+                    rule="overlapping routes",
+                    severity="should",
+                    title=f"{track.name} joins a signalled way at {name} without a signal of its own",
+                    why=f"A train may come out of it while {layout.signals[route.signal].name} is clear over the "
+                    f"same turnout; nothing tells its driver to stop.",
+                    mend="A dwarf where trains on it must wait, clear of the turnout.",
+                    place=Place("track", track_id, track_id, length if end == "b" else 0.0),
+                    shows=(track_id, route.signal),
+                    figures=(("joins at", name),),
+                )
 
 
-def _joins_main(facts: Facts, node: str) -> bool:
-    layout = facts.layout
-    return any(node in (t.a.node, t.b.node) and t.use in ("main", "branch", "siding") for t in layout.tracks.values())
+STOOD_ON = frozenset({"industry", "engine terminal", "programming", "yard", "staging"})
+RUN_OVER = frozenset({"main", "branch", "siding"})
 
 
-def _guarded_before(facts: Facts, track: str, end: str) -> bool:
+def _guarded_before(facts: Facts, track: str, end: str, guarded: set[tuple[str, str]]) -> bool:
     """Whether every way onto this track, towards this end, passes a signal on the track before it, or there is none."""
-    layout, ways = facts.layout, facts.topology.ways
+    ways = facts.topology.ways
     far = TrackEnd(track, "b" if end == "a" else "a")
     before = ways.onward(far)
     if not before or facts.rails.lengths[track] > 2000:
         return False
-    return all(any(s.track == e.track and s.towards == e.end for s in layout.signals.values()) for e in before)
+    return all((e.track, e.end) in guarded for e in before)
 
 
 @rule("outputs of signals", "signal", "book")

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections import deque
-from collections.abc import Callable, Iterable
+from collections import defaultdict, deque
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from jolly_copper.core.layout.document import Board, Layout
-from jolly_copper.core.layout.geometry import Polyline, crossings, inside
+from jolly_copper.core.layout.geometry import Box, Outline, Polyline, box_of, crossings, inside
 from jolly_copper.core.layout.ids import natural
 
 Finder = Callable[[float, float], str | None]
@@ -33,21 +33,33 @@ def board_finder(layout: Layout) -> Finder:
     for boards, known in _FINDERS:
         if boards is layout.boards:
             return known
-    made = _make_finder(layout)
+    made = finder([(i, layout.boards[i].corners) for i in boards_in_order(layout)])
     _FINDERS.append((layout.boards, made))
     return made
 
 
-def _make_finder(layout: Layout) -> Finder:
-    boxed = []
-    for i in boards_in_order(layout):
-        corners = layout.boards[i].corners
-        xs, ys = [c[0] for c in corners], [c[1] for c in corners]
-        boxed.append((i, corners, min(xs), max(xs), min(ys), max(ys)))
+CELLS_ACROSS = 64
+"""Cells that the benchwork is parted into each way, so that a place asks only the few boards near it."""
+
+
+def finder(outlines: Sequence[tuple[str, Outline]]) -> Finder:
+    """Which of some outlines a place lies in: the first of them where they overlap, None beside all."""
+    if not outlines:
+        return lambda x, y: None
+    boxes = [box_of(tuple(corners)) for _, corners in outlines]
+    left, top = min(b[0] for b in boxes), min(b[1] for b in boxes)
+    reach = max(max(b[2] for b in boxes) - left, max(b[3] for b in boxes) - top)
+    cell = max(reach / CELLS_ACROSS, 1.0)
+    cells: dict[tuple[int, int], list[tuple[str, Outline, Box]]] = defaultdict(list)
+    for (i, corners), box in zip(outlines, boxes, strict=True):
+        for cx in range(int((box[0] - left) / cell), int((box[2] - left) / cell) + 1):
+            for cy in range(int((box[1] - top) / cell), int((box[3] - top) / cell) + 1):
+                cells[cx, cy].append((i, corners, box))
+    nothing: list[tuple[str, Outline, Box]] = []
 
     def find(x: float, y: float) -> str | None:
-        for i, corners, left, right, top, bottom in boxed:
-            if left <= x <= right and top <= y <= bottom and inside(corners, x, y):
+        for i, corners, (x0, y0, x1, y1) in cells.get((int((x - left) / cell), int((y - top) / cell)), nothing):
+            if x0 <= x <= x1 and y0 <= y <= y1 and inside(corners, x, y):
                 return i
         return None
 

@@ -6,6 +6,7 @@ Lengths in millimetres, amperes, volts, ohms, seconds.
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -25,6 +26,7 @@ from jolly_copper.core.layout.fields import (
     Text,
     Volts,
 )
+from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.layout.signalling import (
     Block,
@@ -163,6 +165,11 @@ class Track(Model):
     runs: Literal["both", "forward", "backward"] = Field(
         default="both", description="Which way trains run: both, from A to B, or from B to A."
     )
+
+    @cached_property
+    def line(self) -> Polyline:
+        """Its path worked out; once for as long as this lives."""
+        return draw(self.path)
 
 
 class Gap(Model):

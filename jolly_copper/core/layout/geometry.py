@@ -6,11 +6,15 @@ import math
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from jolly_copper.core.layout.fields import Bend
 
 ARC_STEP = math.radians(6)
+
+
+Box = tuple[float, float, float, float]
+"""Left, top, right, bottom."""
 
 
 @dataclass(frozen=True)
@@ -25,6 +29,11 @@ class Polyline:
     @property
     def length(self) -> float:
         return self.distance[-1]
+
+    @cached_property
+    def box(self) -> Box:
+        """Left, top, right and bottom of what it takes, mm."""
+        return min(self.xs), min(self.ys), max(self.xs), max(self.ys)
 
     def point(self, along: float) -> tuple[float, float]:
         """The point at this distance from the start, held to the ends."""
@@ -236,15 +245,25 @@ def inside(outline: Outline, x: float, y: float) -> bool:
     return found
 
 
+@lru_cache(maxsize=4096)
+def box_of(outline: tuple[tuple[float, float], ...]) -> Box:
+    """Left, top, right and bottom of a closed shape, mm."""
+    xs, ys = [x for x, _ in outline], [y for _, y in outline]
+    return min(xs), min(ys), max(xs), max(ys)
+
+
 def crossings(line: Polyline, outlines: Sequence[Outline]) -> list[float]:
     """Distances along a line where it crosses the edge of one of these outlines."""
     found = []
+    left, top, right, bottom = line.box
     for outline in outlines:
-        xs, ys = [x for x, _ in outline], [y for _, y in outline]
-        if max(line.xs) < min(xs) or min(line.xs) > max(xs) or max(line.ys) < min(ys) or min(line.ys) > max(ys):
+        x0, y0, x1, y1 = box_of(tuple(outline))
+        if right < x0 or left > x1 or bottom < y0 or top > y1:
             continue
         for k in range(len(line.xs) - 1):
             p, q = (line.xs[k], line.ys[k]), (line.xs[k + 1], line.ys[k + 1])
+            if max(p[0], q[0]) < x0 or min(p[0], q[0]) > x1 or max(p[1], q[1]) < y0 or min(p[1], q[1]) > y1:
+                continue
             for a, b in zip(outline, [*outline[1:], outline[0]], strict=True):
                 share = _meets(p, q, a, b)
                 if share is not None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from jolly_copper.core.layout.document import Device, Layout
 
@@ -18,9 +18,13 @@ class PowerTree:
 
     layout: Layout
     fed_by: dict[str, str]
+    _upstream: dict[str, tuple[str, ...]] = field(default_factory=dict, compare=False, repr=False)
+    _lineage: dict[str, tuple[str, ...]] = field(default_factory=dict, compare=False, repr=False)
 
-    def upstream(self, circuit: str) -> list[str]:
+    def upstream(self, circuit: str) -> tuple[str, ...]:
         """Device ids from the one that feeds this circuit up to the source, nearest first."""
+        if (known := self._upstream.get(circuit)) is not None:
+            return known
         found: list[str] = []
         at: str | None = circuit
         while at is not None and at in self.fed_by:
@@ -28,7 +32,7 @@ class PowerTree:
             found.append(device_id)
             device = self.layout.devices[device_id]
             at = None if device.kind in SOURCES else device.input
-        return found
+        return self._upstream.setdefault(circuit, tuple(found))
 
     def protection(self, circuit: str) -> tuple[str, Device] | None:
         """The nearest device upstream that opens on too much current, with its id."""
@@ -63,13 +67,16 @@ class PowerTree:
                 return self.layout.devices[device_id].output
         return circuit
 
-    def lineage(self, circuit: str) -> list[str]:
+    def lineage(self, circuit: str) -> tuple[str, ...]:
         """The circuit itself, then each circuit its power comes through, up to the source's output."""
-        return [circuit] + [
+        if (known := self._lineage.get(circuit)) is not None:
+            return known
+        above = [
             up
             for d in self.upstream(circuit)
             if self.layout.devices[d].kind not in SOURCES and (up := self.layout.devices[d].input) is not None
         ]
+        return self._lineage.setdefault(circuit, (circuit, *above))
 
     def within(self, circuit: str, ancestors: frozenset[str]) -> bool:
         """Whether a circuit is one of these or hangs below one of them."""

@@ -18,7 +18,6 @@ from jolly_copper.core.layout.bounds import (
     joiners_of,
 )
 from jolly_copper.core.layout.document import Layout, Track
-from jolly_copper.core.layout.geometry import draw
 
 PORTS = {
     "joint": {"1", "2"},
@@ -52,11 +51,13 @@ class LayoutError(ValueError):
         super().__init__("; ".join(f"{p.path}: {p.sentence}" for p in problems[:5]))
 
 
-def read_layout(data: Any) -> Layout:
+def read_layout(data: Any, known: tuple[Mapping[str, Any], Layout] | None = None) -> Layout:
     """Read a layout from plain data (as parsed from JSON).
 
     Args:
         data: a mapping with the fields of `Layout`.
+        known: plain data read before, and what came of it. What stands in both is not read again but shared: it is
+            frozen, and much that is worked out of it stays with it.
 
     Returns:
         The layout, with every id resolved and every distance within its track or run.
@@ -71,7 +72,7 @@ def read_layout(data: Any) -> Layout:
     if crowds:
         raise LayoutError(crowds)
     try:
-        layout = Layout.model_validate(data)
+        layout = Layout.model_validate(data if known is None else _with_known(data, *known))
     except ValidationError as error:
         told = error.errors(include_url=False, include_input=False)[:MOST_PROBLEMS]
         raise LayoutError([in_words(e) for e in told]) from None
@@ -79,6 +80,16 @@ def read_layout(data: Any) -> Layout:
     if problems:
         raise LayoutError(problems)
     return layout
+
+
+def _with_known(data: Mapping[str, Any], plain: Mapping[str, Any], layout: Layout) -> dict[str, Any]:
+    """The data with what was read before in the place of every entry that is as it was."""
+    found = dict(data)
+    for key, now in data.items():
+        before, read = plain.get(key), getattr(layout, key, None)
+        if isinstance(now, dict) and isinstance(before, dict) and isinstance(read, dict):
+            found[key] = {i: read[i] if i in read and before.get(i) is thing else thing for i, thing in now.items()}
+    return found
 
 
 def in_words(error: Any) -> Problem:
@@ -136,7 +147,7 @@ def _too_much(layout: Layout) -> Iterator[Problem]:
 
 def track_length(track: Track) -> float:
     """Length of a track, mm: the tape measure's figure when there is one, else the drawing's."""
-    return track.tape if track.tape else draw(track.path).length
+    return track.tape if track.tape else track.line.length
 
 
 def _cross_checks(layout: Layout) -> Iterator[Problem]:
@@ -225,7 +236,7 @@ def _measured(layout: Layout, lengths: dict[str, float]) -> Iterator[Problem]:
 
 
 def _wires(layout: Layout) -> Iterator[Problem]:
-    run_lengths = {i: r.tape if r.tape else draw(r.path).length for i, r in layout.runs.items()}
+    run_lengths = {i: r.tape if r.tape else r.line.length for i, r in layout.runs.items()}
     for i, run in layout.runs.items():
         path = f"/runs/{i}"
         if run.circuit not in layout.circuits:

@@ -9,7 +9,6 @@ from pydantic import ValidationError
 
 from jolly_copper.core.layout.bounds import FARTHEST_MM, LEAST_JOINER_SPACING_MM
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import LayoutError, Problem, read_layout
 
 OLD_ARCS = 0.05
@@ -71,7 +70,7 @@ def _set_right(data: Any, problems: list[Problem], told: list[str]) -> Any:
         elif field == "along" and len(way) == 2 and way[0] in ("terminals", "plugs"):
             layout = layout or Layout.model_validate(data)
             run = layout.runs[thing["run"]]
-            length = run.tape or draw(run.path).length
+            length = run.tape or run.line.length
             if thing[field] > length * (1 + OLD_ARCS):
                 return None
             thing[field] = length

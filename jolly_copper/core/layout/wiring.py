@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -18,6 +19,7 @@ from jolly_copper.core.layout.fields import (
     Ohms,
     Text,
 )
+from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.materials.copper import Make, Strands
 from jolly_copper.core.materials.joints import TerminalKind
 
@@ -66,6 +68,11 @@ class Run(Model):
     peak_to_peak: Annotated[Number, Field(gt=0, le=500)] | None = Field(
         default=None, description="Volts from peak to peak at its far end, measured with nothing on the track."
     )
+
+    @cached_property
+    def line(self) -> Polyline:
+        """Its path worked out; once for as long as this lives."""
+        return draw(self.path)
 
 
 Hub = Literal["halved strip", "two strips", "distribution board"]

@@ -153,10 +153,19 @@ def live_pairs(nets: Nets, sources: Sources) -> list[tuple[frozenset[int], froze
     for net, feeds in nets.fed.items():
         for _, potential in feeds:
             carrying[potential].add(net)
+    # Two work together only where they are of one root, or share a wire B; nothing else need be tried.
+    kin: dict[tuple[str, str], list[Potential]] = defaultdict(list)
+    for p in carrying:
+        kin["root", sources.root[p.circuit]].append(p)
+        kin["wire", sources.wire(p.circuit, "B")].append(p)
+    rank = {p: n for n, p in enumerate(carrying)}
+    sets = {p: frozenset(carried) for p, carried in carrying.items()}
     found: dict[tuple[frozenset[int], frozenset[int]], None] = {}
-    for a, b in itertools.product(carrying, carrying):
-        if sources.works(a, b):
-            found.setdefault((frozenset(carrying[a]), frozenset(carrying[b])))
+    for a in carrying:
+        near = {*kin["root", sources.root[a.circuit]], *kin["wire", sources.wire(a.circuit, "B")]}
+        for b in sorted(near, key=rank.__getitem__):
+            if sources.works(a, b):
+                found.setdefault((sets[a], sets[b]))
     return list(found)
 
 

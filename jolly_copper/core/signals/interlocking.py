@@ -10,7 +10,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.rails.pieces import Joined
@@ -111,7 +110,7 @@ def is_crossover(layout: Layout, track: str) -> bool:
     if not all(layout.nodes[p.node].kind == "turnout" and p.port == "diverging" for p in (thing.a, thing.b)):
         return False
     a, b = thing.path[0], thing.path[-1]
-    if draw(thing.path).length > STRAIGHT * math.hypot(b.x - a.x, b.y - a.y):
+    if thing.line.length > STRAIGHT * math.hypot(b.x - a.x, b.y - a.y):
         return False  # a siding or a loop between two turnouts
     headings = []
     for node in (thing.a.node, thing.b.node):

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
 from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.geometry import Polyline, draw, inside
+from jolly_copper.core.layout.geometry import Polyline, inside
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.sketch import FAINT, INK, MUTED, Lettering, Point, Sketch, Stroke
 
@@ -60,7 +60,7 @@ def board_plan(layout: Layout, board: str, wires: Sequence[Piece]) -> Sketch:
     for obstacle in layout.obstacles.values():
         if any(near(x, y) for x, y in obstacle.corners):
             strokes.append(Stroke(tuple(place(x, y) for x, y in obstacle.corners), MUTED, 0.25, 0.8, True, "#ece6d8"))
-    tracks = {i: draw(t.path) for i, t in layout.tracks.items()}
+    tracks = {i: t.line for i, t in layout.tracks.items()}
     strokes += [Stroke(line(t), "#8b9296", 0.9) for t in tracks.values() if meets(t)]
     marks = _wires(layout, strokes, letters, place, near, line, meets, wires, outline)
     for gap in layout.gaps.values():
@@ -106,7 +106,7 @@ def _wires(
     """Draws runs, feeders, terminals, plugs and devices, and answers their words, most needed first."""
     words: list[tuple[float, float, str, float, str, bool]] = []
     for run in layout.runs.values():
-        drawn = draw(run.path)
+        drawn = run.line
         if meets(drawn):
             ink = layout.circuits[run.circuit].ink
             strokes += [Stroke(line(drawn), ink, 0.8), Stroke(line(drawn), "#fffdf8", 0.25)]

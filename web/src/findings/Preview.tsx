@@ -24,7 +24,7 @@ export function Preview({ title, mend, onClose, onMade }: Props) {
   return (
     <Sheet title={mend.label} lead={title} onClose={onClose}>
       {error ? <p className="mt-3 text-oxide">{(error as Error).message}</p> : null}
-      {!data && !error ? <p className="mt-3 animate-pulse text-mute">Working out what it would do…</p> : null}
+      {!data && !error ? <p className="mt-3 text-mute">Working out what it would do…</p> : null}
       {data ? (
         <div className="mt-3 text-[12.5px]">
           <table className="w-full">

@@ -8,13 +8,23 @@ const INKS: Record<string, { stroke: string; dash?: string }> = {
 };
 const SAME: Record<string, string> = { board: "var(--boardline)", run: "var(--coppercore)", track: "var(--plain)" };
 
-type Props = { picture: Shape["PictureShape"]; label: string; lit?: string | null };
+type Props = {
+  picture: Shape["PictureShape"] /** What is seen; left out where words beside say it. */;
+  label?: string;
+  lit?: string | null;
+};
 
 /** A plan in small, or two states of it as one. */
 export function Picture({ picture, label, lit }: Props) {
   const differs = picture.marks.some((m) => m.how !== "same");
   return (
-    <svg viewBox={picture.box.join(" ")} className="h-full w-full" role="img" aria-label={label}>
+    <svg
+      viewBox={picture.box.join(" ")}
+      className="h-full w-full"
+      role="img"
+      aria-label={label}
+      aria-hidden={label === undefined}
+    >
       {picture.marks.map((m) => {
         const thing = `${m.kind}:${m.id}`;
         const ink = INKS[m.how];

@@ -1,5 +1,6 @@
 import { useAnswers, useZones } from "../api/queries";
 import { Segmented } from "../parts/Segmented";
+import { useNarrow } from "../parts/useNarrow";
 import { type Look, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
@@ -20,6 +21,7 @@ const LOOKS: readonly (readonly [Look, string])[] = [
 /** The row of looks, the scene they are for, and what the ink means. */
 export function Looks() {
   const { look, scene, set } = useBench();
+  const narrow = useNarrow();
   const { data } = useAnswers();
   const scenes = Object.entries(useLayout((s) => s.state?.document.scenes) ?? {});
   const volts = data?.source_volts ?? 0;
@@ -27,12 +29,27 @@ export function Looks() {
     <div className="pointer-events-none absolute inset-x-3 top-2.5 z-10 flex flex-wrap items-center gap-x-3 gap-y-1.5">
       <div className="pointer-events-auto flex items-center gap-2">
         <span className="text-mute text-xs">Show</span>
-        <Segmented
-          label="Look of the plan"
-          value={look}
-          options={LOOKS}
-          onChange={(value) => set({ look: value, picked: null })}
-        />
+        {narrow ? (
+          <select
+            aria-label="Look of the plan"
+            className="field w-auto bg-card text-ink"
+            value={look}
+            onChange={(event) => set({ look: event.target.value as Look, picked: null })}
+          >
+            {LOOKS.map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <Segmented
+            label="Look of the plan"
+            value={look}
+            options={LOOKS}
+            onChange={(value) => set({ look: value, picked: null })}
+          />
+        )}
       </div>
       {look === "volts" && scenes.length ? (
         <label className="pointer-events-auto flex items-center gap-1.5 text-mute text-xs">

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Gap, Layout
-from jolly_copper.core.layout.geometry import Polyline, crossings, draw
+from jolly_copper.core.layout.geometry import Polyline, crossings
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.signalling import Role
 from jolly_copper.core.proposals.blocking.lots import DETECTED, Lot, Mark, Naming, Stretch
@@ -68,7 +68,7 @@ class _Dividing:
         self.wishes = layout.brief.detecting
         self.rails, self.ways = map_rails(layout), map_ways(layout)
         self.lengths = self.rails.lengths
-        self.lines: dict[str, Polyline] = {i: draw(t.path) for i, t in layout.tracks.items()}
+        self.lines: dict[str, Polyline] = {i: t.line for i, t in layout.tracks.items()}
         self.circuits = [grow_tree(layout).unsensed(c) for c in extent_circuits(layout, self.rails)]
         self.topology = map_topology(layout, self.rails)
         self.cuts: list[Cut] = []

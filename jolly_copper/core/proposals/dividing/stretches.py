@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Gap, Layout, Track
-from jolly_copper.core.layout.geometry import Polyline, crossings, draw
+from jolly_copper.core.layout.geometry import Polyline, crossings
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.rails.pieces import Piece, map_rails
@@ -140,7 +140,7 @@ def _places(topology: Topology) -> Iterator[tuple[str, float, Why]]:
     circuits = extent_circuits(layout, topology.rails)
     feeds = {d.output: i for i, d in layout.devices.items()}
     for track_id, track in layout.tracks.items():
-        length, line = track_length(track), draw(track.path)
+        length, line = track_length(track), track.line
         taken = [b.at for b in topology.zones.borders if b.track == track_id]
         taken += [g.at for g in layout.gaps.values() if g.track == track_id and g.rails == "both"]
         for at, why in _wanted(layout, track, line, length, boards, named):
@@ -209,7 +209,7 @@ def _parallel(layout: Layout, cut: Topology) -> set[tuple[int, int]]:
     """Stretches that run side by side, so that one bus can feed both."""
     points, owner = [], []
     for track_id, pieces in cut.rails.pieces.items():
-        line = draw(layout.tracks[track_id].path)
+        line = layout.tracks[track_id].line
         scale = line.length / cut.rails.lengths[track_id]
         for piece in pieces:
             for k in range(max(1, math.ceil((piece.end - piece.start) / 200))):

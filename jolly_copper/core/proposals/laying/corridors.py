@@ -167,7 +167,7 @@ def map_ground(layout: Layout, way: Way = "under the track") -> Ground:
     along: dict[tuple[int, int], float] = {}
     ends: dict[str, list[int]] = defaultdict(list)
     for track in layout.tracks.values():
-        line = draw(track.path)
+        line = track.line
         count = max(2, math.ceil(line.length / STEP_MM) + 1)
         first = len(places)
         places += [beside(line, line.length * k / (count - 1)) for k in range(count)]

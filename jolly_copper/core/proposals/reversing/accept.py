@@ -13,7 +13,6 @@ from jolly_copper.core.circuits.lengths import nearest_terminal_to, point_on_tra
 from jolly_copper.core.drawing.copper import add_circuit, draw_run
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.layout.document import REVERSERS, Layout
-from jolly_copper.core.layout.geometry import draw
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.proposals.reversing.candidates import Candidate
@@ -219,7 +218,7 @@ def _wires(sheet: Sheet, layout: Layout, zone: Zone, parent: str, device: str, t
             sheet, [terminal_point(layout, layout.terminals[nearest]), here], terminal=nearest, ends_at_device=device
         )
     piece = max((p for p in zone.pieces if p.track == track), key=lambda p: p.end - p.start)
-    line, length = draw(layout.tracks[track].path), track_length(layout.tracks[track])
+    line, length = layout.tracks[track].line, track_length(layout.tracks[track])
     count = max(2, min(12, math.ceil((piece.end - piece.start) / 400)))
     marks = [piece.start + (piece.end - piece.start) * k / (count - 1) for k in range(count)]
     if math.dist(here, line.point(marks[-1] * line.length / length)) < math.dist(

@@ -16,7 +16,7 @@ export function Interlocking() {
       ),
   });
   if (error) return <p className="p-4 text-oxide">{(error as Error).message}</p>;
-  if (!data) return <p className="animate-pulse p-4 text-mute">Trying every state of every junction…</p>;
+  if (!data) return <p className="p-4 text-mute">Trying every state of every junction…</p>;
   if (!data.length) return <p className="p-4 text-mute">No signalled way passes a turnout or a crossing yet.</p>;
   return (
     <div className="grid gap-4 p-3" data-testid="interlocking">

@@ -75,7 +75,8 @@ export function TableStep() {
 function Totals({ totals }: { totals: Shape["TotalShape"][] }) {
   const spool = totals[0]?.spool_text;
   return (
-    <aside aria-label="Wire to buy" className="min-h-0 overflow-y-auto border-line border-l bg-card p-3">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keyboard
+    <aside aria-label="Wire to buy" tabIndex={0} className="min-h-0 overflow-y-auto border-line border-l bg-card p-3">
       <h2 className="font-bold text-sm">To buy</h2>
       <p className="mb-2 text-mute text-xs">
         Cut lengths with slack, every conductor counted; whole spools of {spool ?? "wire"}.

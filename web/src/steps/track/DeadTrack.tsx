@@ -23,7 +23,7 @@ export function DeadTrack() {
         <>
           {doing ? (
             <p className="mb-2 flex items-center gap-2 text-mute text-xs" role="status">
-              <span className="animate-pulse">
+              <span>
                 {doing[1] ? `Looking for remedies, ${doing[0]} of ${doing[1]}…` : "Trying every setting that matters…"}
               </span>
               <button type="button" className="act" onClick={stop}>

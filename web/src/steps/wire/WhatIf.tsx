@@ -13,7 +13,7 @@ export function WhatIf() {
     <section aria-label="If you changed one thing" aria-busy={isFetching}>
       <h2 className="mb-1.5 flex items-baseline justify-between font-bold text-[12.5px]">
         If you changed one thing
-        {isFetching ? <span className="animate-pulse font-normal text-[11px] text-mute">working it out…</span> : null}
+        {isFetching ? <span className="font-normal text-[11px] text-mute">working it out…</span> : null}
       </h2>
       <ul className="flex flex-col gap-1">
         {rows?.map((w) => (

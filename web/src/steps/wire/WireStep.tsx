@@ -5,9 +5,9 @@ import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench, useTab } from "../../store/bench";
 import { LayIt } from "./LayIt";
-import { Waveform } from "./Waveform";
 import { SizeIt } from "./SizeIt";
 import { Staircase } from "./Staircase";
+import { Waveform } from "./Waveform";
 import { WhatIf } from "./WhatIf";
 
 const PANELS = [

@@ -119,7 +119,8 @@ export function OneLine() {
         width={width + 8}
         height={height + 8}
         viewBox={`-4 -4 ${width + 8} ${height + 8}`}
-        role="img"
+        // biome-ignore lint/a11y/useSemanticElements: a drawing, whose boxes are buttons
+        role="group"
         aria-label="Power from every source to every district"
         className="one-line touch-none"
         onPointerMove={move}
