@@ -93,7 +93,10 @@ function arrive(to: Address): string | null {
   const document = useLayout.getState().state?.document;
   const part: Partial<Bench> = { page: to.page };
   if (to.step) part.step = to.step;
-  if (to.step && to.tab) part.tabs = { ...bench.tabs, [to.step]: to.tab };
+  if (to.step) {
+    const { [to.step]: _, ...others } = bench.tabs;
+    part.tabs = to.tab ? { ...others, [to.step]: to.tab } : others;
+  }
   if (to.look) part.look = to.look;
   const gone: string[] = [];
   if (to.scene && document?.scenes?.[to.scene]) part.scene = to.scene;

@@ -114,12 +114,12 @@ export function OneLine() {
           Print it
         </button>
       </p>
+      {/* biome-ignore lint/a11y/useSemanticElements: a drawing, whose boxes are buttons */}
       <svg
         ref={svg}
         width={width + 8}
         height={height + 8}
         viewBox={`-4 -4 ${width + 8} ${height + 8}`}
-        // biome-ignore lint/a11y/useSemanticElements: a drawing, whose boxes are buttons
         role="group"
         aria-label="Power from every source to every district"
         className="one-line touch-none"
