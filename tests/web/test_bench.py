@@ -142,7 +142,7 @@ def test_back_and_forward_go_through_steps_tabs_and_looks(page: Page, base_url: 
     expect(page).to_have_url(re.compile("/wire.*look=coin"))
     expect(page.get_by_role("radio", name="Coin test")).to_be_checked()
     page.go_back()
-    expect(page.get_by_role("radio", name="Volts")).to_be_checked()
+    expect(page.get_by_role("radio", name="Volts", exact=True)).to_be_checked()
     page.go_forward()
     page.go_forward()
     expect(page.get_by_role("button", name=re.compile("^Zones"))).to_have_attribute("aria-current", "step")

@@ -97,13 +97,18 @@ export function useZoom(
     [svg],
   );
   const by = useCallback(
-    (factor: number) => svg.current && behaviour.current && select(svg.current).call(behaviour.current.scaleBy, factor),
+    (factor: number) => {
+      if (!svg.current || !behaviour.current) return;
+      whole.current = false;
+      select(svg.current).call(behaviour.current.scaleBy, factor);
+    },
     [svg],
   );
   const pan = useCallback(
     (x: number, y: number) => {
       const element = svg.current;
       if (!element || !behaviour.current) return;
+      whole.current = false;
       const k = Number(element.style.getPropertyValue("--k")) || 1;
       select(element).call(behaviour.current.translateBy, x / k, y / k);
     },
