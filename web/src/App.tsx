@@ -94,7 +94,7 @@ export function App() {
     <div className="grid h-full grid-cols-[104px_minmax(0,1fr)] grid-rows-[46px_minmax(0,1fr)] overflow-hidden">
       <Header />
       <WorkBus />
-      <main className="flex min-h-0 min-w-0 flex-col" id="work">
+      <main className="relative flex min-h-0 min-w-0 flex-col" id="work">
         {page === "bench" && state && !sums ? <Purpose /> : null}
         <div className="min-h-0 flex-1">
           <Suspense fallback={null}>

@@ -3,6 +3,7 @@ import { answer, api, type Operation, type Shape } from "../api/client";
 import { useWhere } from "../api/queries";
 import { Sheet } from "../parts/Sheet";
 import { useLayout } from "../store/layout";
+import { useInked } from "./useInked";
 
 type Props = { title: string; mend: Shape["MendShape"]; onClose: () => void; onMade?: () => void };
 
@@ -10,6 +11,7 @@ type Props = { title: string; mend: Shape["MendShape"]; onClose: () => void; onM
 export function Preview({ title, mend, onClose, onMade }: Props) {
   const { id, revision, scene } = useWhere();
   const edit = useLayout((s) => s.edit);
+  useInked(mend.patch as Operation[]);
   const { data, error } = useQuery({
     queryKey: ["preview", id, revision, scene, mend.patch],
     retry: false,
@@ -22,7 +24,7 @@ export function Preview({ title, mend, onClose, onMade }: Props) {
       ),
   });
   return (
-    <Sheet title={mend.label} lead={title} onClose={onClose}>
+    <Sheet title={mend.label} lead={title} docked onClose={onClose}>
       {error ? <p className="mt-3 text-oxide">{(error as Error).message}</p> : null}
       {!data && !error ? <p className="mt-3 text-mute">Working out what it would do…</p> : null}
       {data ? (
@@ -38,13 +40,13 @@ export function Preview({ title, mend, onClose, onMade }: Props) {
             <tbody>
               <tr className="border-line border-t">
                 <th className="py-1 pr-3 text-left font-semibold">Lowest volts</th>
-                <td className="figure">{data.lowest_before}</td>
-                <td className="figure font-semibold">{data.lowest_after}</td>
+                <td className="figure pr-2 align-top">{data.lowest_before}</td>
+                <td className="figure align-top font-semibold">{data.lowest_after}</td>
               </tr>
               <tr className="border-line border-t">
                 <th className="py-1 pr-3 text-left font-semibold">Weakest short</th>
-                <td className="figure">{data.coin_before}</td>
-                <td className="figure font-semibold">{data.coin_after}</td>
+                <td className="figure pr-2 align-top">{data.coin_before}</td>
+                <td className="figure align-top font-semibold">{data.coin_after}</td>
               </tr>
             </tbody>
           </table>

@@ -16,6 +16,7 @@ import { Inks } from "./Inks";
 import { Loads } from "./Loads";
 import { BoardNames, Boards, Devices, Gaps, Names, Obstacles } from "./Marks";
 import { Nodes } from "./Nodes";
+import { Proposed } from "./Proposed";
 import { Spot, useSpot } from "./Spot";
 import { boxFor } from "./showing";
 import { throwTurnout } from "./throwing";
@@ -323,6 +324,7 @@ export function Plan() {
               {drawing && toolName === "select" ? <Handles layout={layout} answers={answers} /> : null}
             </>
           ) : null}
+          <Proposed />
           <Ghosts ghosts={ghosts} />
           {drag.box ? (
             <rect

@@ -3,6 +3,7 @@ import { useHouseRules, useLayouts } from "../../api/queries";
 import { Swatch } from "../../parts/Swatch";
 import { TakeIn } from "../../parts/TakeIn";
 import { Choice, Typed } from "../../parts/Typed";
+import { lengthText } from "../../parts/units";
 import { NewLayout } from "../../shell/NewLayout";
 import { useLayout } from "../../store/layout";
 
@@ -147,12 +148,20 @@ function shownAs(rule: Rule, metric: boolean): [string, number] {
   return ["", 1];
 }
 
+const FOOT_MM = 304.8;
+/** A length of a rule as one says it: 8 ft, not 96 in; small ones to the hundredth of an inch. */
+const said = (mm: number, metric: boolean) =>
+  metric || mm >= FOOT_MM ? lengthText(mm, metric) : `${+(mm / 25.4).toFixed(2)} in`;
+
 function Rules() {
   const { data } = useHouseRules();
   const brief = useLayout((s) => s.state?.document.brief);
   const edit = useLayout((s) => s.edit);
   const values = (brief?.rules ?? {}) as Record<string, number | boolean>;
   const metric = brief?.units === "metric";
+  // What this club changed stands on top.
+  const own = (rule: Rule) => (values[rule.key] ?? rule.default) !== rule.default;
+  const inOrder = [...(data?.filter(own) ?? []), ...(data?.filter((rule) => !own(rule)) ?? [])];
   return (
     <section className="rounded-xl border border-line bg-card p-4">
       <h2 className="font-bold text-sm">House rules</h2>
@@ -160,11 +169,16 @@ function Rules() {
         Every threshold the checks go by. Schools differ; these are yours to set, and a changed one is marked.
       </p>
       <div className="grid">
-        {data?.map((rule) => {
+        {inOrder.map((rule) => {
           const value = values[rule.key] ?? rule.default;
           const [suffix, factor] = shownAs(rule, metric);
           const path = `/brief/rules/${rule.key}`;
-          const text = typeof value === "number" ? `${+(value * factor).toFixed(2)}` : "";
+          const length = rule.unit === "mm" && typeof value === "number";
+          const text = length
+            ? said(value, metric)
+            : typeof value === "number"
+              ? `${+(value * factor).toFixed(2)}`
+              : "";
           return (
             <div key={rule.key} className="grid grid-cols-[minmax(0,1fr)_150px] gap-4 border-line border-t py-2">
               <div>
@@ -212,7 +226,7 @@ function Rules() {
                         return edit(`House rule: ${rule.title}`, [{ op: "replace", path, value: number }], true);
                       }}
                     />
-                    <span className="text-mute text-xs">{suffix}</span>
+                    {length ? null : <span className="text-mute text-xs">{suffix}</span>}
                   </div>
                   {suffix ? null : <p className="text-[11px] text-mute">{rule.unit}</p>}
                 </div>

@@ -45,6 +45,22 @@ export function Scenes() {
   const free = trains.filter(([t]) => !placements.some((p) => p.train === t));
   const circuits = Object.entries(layout?.circuits ?? {}).filter(([, c]) => c.purpose !== "accessory");
   const used = new Set(Object.values(layout?.tracks ?? {}).map((t) => t.use ?? "main"));
+  const columns = [
+    ...USES.filter((u) => used.has(u) || placements.some((p) => p.uses?.includes(u))).map((u, n) => ({
+      key: `use ${u}`,
+      kind: "uses" as const,
+      id: u as string,
+      name: u as string,
+      first: n === 0,
+    })),
+    ...circuits.map(([c, v], n) => ({
+      key: `circuit ${c}`,
+      kind: "circuits" as const,
+      id: c,
+      name: v.name,
+      first: n === 0,
+    })),
+  ];
   return (
     <section className="rounded-xl border border-line bg-card p-4" aria-label="Scenes">
       <div className="mb-2 flex flex-wrap items-center gap-2">
@@ -102,95 +118,122 @@ export function Scenes() {
               {wrong}
             </p>
           ) : null}
-          <ul className="grid gap-1.5">
-            {placements.map((p, n) => {
-              const name = layout?.trains?.[p.train]?.name ?? p.train;
-              const change = (part: Partial<Placed>, words: string) =>
-                void put(
-                  placements.map((q, k) => (k === n ? { ...q, ...part } : q)),
-                  `${name} ${words}`,
-                );
-              return (
-                <li key={p.train} className="border-line border-t pt-1.5 text-xs" data-placed={p.train}>
-                  <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-                    <b className="min-w-28">{name}</b>
-                    <select
-                      aria-label={`${name} does`}
-                      className="field w-auto py-0 text-xs"
-                      value={p.doing ?? "running"}
-                      onChange={(e) => change({ doing: e.target.value as "running" }, e.target.value)}
-                    >
-                      <option value="running">runs</option>
-                      <option value="idling">idles</option>
-                    </select>
-                    <select
-                      aria-label={`${name} stands on`}
-                      className="field w-auto max-w-44 py-0 text-xs"
-                      value={p.track ?? ""}
-                      onChange={(e) =>
-                        e.target.value
-                          ? change({ track: e.target.value, at: 0, circuits: [], uses: [] }, "parked")
-                          : change({ track: null, at: null, circuits: circuits[0] ? [circuits[0][0]] : [] }, "roams")
-                      }
-                    >
-                      <option value="">anywhere in…</option>
-                      {Object.entries(layout?.tracks ?? {}).map(([t, v]) => (
-                        <option key={t} value={t}>
-                          on {v.name}
-                        </option>
-                      ))}
-                    </select>
-                    <span className="flex-1" />
-                    <button
-                      type="button"
-                      className="act"
-                      aria-label={`Take ${name} off the scene`}
-                      onClick={() =>
-                        void put(
-                          placements.filter((_, k) => k !== n),
-                          `without ${name}`,
-                        )
-                      }
-                    >
-                      ✕
-                    </button>
-                  </div>
-                  {p.track ? null : (
-                    <div className="mt-1 flex flex-wrap items-center gap-1">
-                      <span className="text-[11px] text-mute">on track for</span>
-                      {USES.filter((u) => used.has(u) || p.uses?.includes(u)).map((u) => (
-                        <Chip
-                          key={u}
-                          name={u}
-                          on={p.uses?.includes(u) ?? false}
-                          onPress={(on) => {
-                            const next = on ? (p.uses ?? []).filter((x) => x !== u) : [...(p.uses ?? []), u];
-                            if (next.length || p.circuits?.length)
-                              change({ uses: next }, `on ${next.join(", ") || "any track"}`);
-                            else setWrong(`${name} must be somewhere: leave it one place, or take it off the scene.`);
-                          }}
-                        />
-                      ))}
-                      <span className="ml-1 text-[11px] text-mute">in</span>
-                      {circuits.map(([c, v]) => (
-                        <Chip
-                          key={c}
-                          name={v.name}
-                          on={p.circuits?.includes(c) ?? false}
-                          onPress={(on) => {
-                            const next = on ? (p.circuits ?? []).filter((x) => x !== c) : [...(p.circuits ?? []), c];
-                            if (next.length || p.uses?.length)
-                              change({ circuits: next }, `in ${next.length || "all"} districts`);
-                            else setWrong(`${name} must be somewhere: leave it one place, or take it off the scene.`);
-                          }}
-                        />
-                      ))}
-                    </div>
-                  )}
-                </li>
-              );
-            })}
-          </ul>
+          {placements.length ? (
+            <div className="overflow-x-auto">
+              <table className="text-xs" data-testid="matrix">
+                <thead>
+                  <tr className="align-bottom">
+                    <th className="pr-3 pb-1 text-left font-medium text-mute">Train</th>
+                    <th className="pb-1 text-left font-medium text-mute">Does</th>
+                    <th className="px-2 pb-1 text-left font-medium text-mute">Stands</th>
+                    {columns.map(({ key, name, first }) => (
+                      <th key={key} className={`h-28 w-7 ${first ? "border-line border-l" : ""}`}>
+                        <span className="block h-28 w-7 rotate-180 truncate py-1 text-left font-medium text-[11px] text-mute [writing-mode:vertical-rl]">
+                          {name}
+                        </span>
+                      </th>
+                    ))}
+                    <th>
+                      <span className="sr-only">Off the scene</span>
+                    </th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {placements.map((p, n) => {
+                    const name = layout?.trains?.[p.train]?.name ?? p.train;
+                    const change = (part: Partial<Placed>, words: string) =>
+                      void put(
+                        placements.map((q, k) => (k === n ? { ...q, ...part } : q)),
+                        `${name} ${words}`,
+                      );
+                    const turn = (kind: "uses" | "circuits", id: string) => {
+                      const now = p[kind] ?? [];
+                      const next = now.includes(id) ? now.filter((x) => x !== id) : [...now, id];
+                      const other = kind === "uses" ? p.circuits : p.uses;
+                      if (!next.length && !other?.length)
+                        return setWrong(`${name} must be somewhere: leave it one place, or take it off the scene.`);
+                      change(
+                        { [kind]: next },
+                        kind === "uses"
+                          ? `on ${next.join(", ") || "any track"}`
+                          : `in ${next.length || "all"} districts`,
+                      );
+                    };
+                    return (
+                      <tr key={p.train} className="border-line border-t" data-placed={p.train}>
+                        <th className="whitespace-nowrap pr-3 text-left font-semibold">{name}</th>
+                        <td>
+                          <select
+                            aria-label={`${name} does`}
+                            className="field w-auto py-0 text-xs"
+                            value={p.doing ?? "running"}
+                            onChange={(e) => change({ doing: e.target.value as "running" }, e.target.value)}
+                          >
+                            <option value="running">runs</option>
+                            <option value="idling">idles</option>
+                          </select>
+                        </td>
+                        <td className="px-2">
+                          <select
+                            aria-label={`${name} stands on`}
+                            className="field w-32 py-0 text-xs"
+                            value={p.track ?? ""}
+                            onChange={(e) =>
+                              e.target.value
+                                ? change({ track: e.target.value, at: 0, circuits: [], uses: [] }, "parked")
+                                : change(
+                                    { track: null, at: null, circuits: circuits[0] ? [circuits[0][0]] : [] },
+                                    "roams",
+                                  )
+                            }
+                          >
+                            <option value="">anywhere in…</option>
+                            {Object.entries(layout?.tracks ?? {}).map(([t, v]) => (
+                              <option key={t} value={t}>
+                                on {v.name}
+                              </option>
+                            ))}
+                          </select>
+                        </td>
+                        {columns.map(({ key, kind, id: column, name: called, first }) => (
+                          <td key={key} className={`text-center ${first ? "border-line border-l" : ""}`}>
+                            {p.track ? null : (
+                              <Cell
+                                name={called}
+                                on={p[kind]?.includes(column) ?? false}
+                                onPress={() => turn(kind, column)}
+                              />
+                            )}
+                          </td>
+                        ))}
+                        <td>
+                          <button
+                            type="button"
+                            className="act px-1.5"
+                            aria-label={`Take ${name} off the scene`}
+                            onClick={() =>
+                              void put(
+                                placements.filter((_, k) => k !== n),
+                                `without ${name}`,
+                              )
+                            }
+                          >
+                            ✕
+                          </button>
+                        </td>
+                      </tr>
+                    );
+                  })}
+                </tbody>
+              </table>
+              <p className="mt-1 text-[11px] text-mute">
+                A train roams track of the uses and districts marked in its row; with only one of the two marked, the
+                other does not matter.
+              </p>
+            </div>
+          ) : (
+            <p className="text-mute text-xs">No train in this scene yet: add the first one below.</p>
+          )}
           <div className="mt-2">
             <select
               aria-label="Add a train to the scene"
@@ -227,15 +270,14 @@ export function Scenes() {
   );
 }
 
-function Chip({ name, on, onPress }: { name: string; on: boolean; onPress: (on: boolean) => void }) {
+/** Whether a train may be there: a filled square where it may. */
+function Cell({ name, on, onPress }: { name: string; on: boolean; onPress: () => void }) {
   return (
-    <button
-      type="button"
-      aria-pressed={on}
-      className={`rounded-full border px-2 text-[11.5px] ${on ? "border-ink bg-strong text-onstrong" : "border-line bg-paper text-mute"}`}
-      onClick={() => onPress(on)}
-    >
-      {name}
+    <button type="button" aria-pressed={on} aria-label={name} title={name} className="size-7" onClick={onPress}>
+      <i
+        aria-hidden="true"
+        className={`mx-auto block rounded-[3px] border ${on ? "size-3.5 border-ink bg-strong" : "size-2.5 border-line bg-paper"}`}
+      />
     </button>
   );
 }

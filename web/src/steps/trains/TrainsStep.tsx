@@ -14,6 +14,8 @@ export function TrainsStep() {
         </div>
         <div className="grid min-w-0 content-start gap-4">
           <Budget />
+        </div>
+        <div className="min-w-0 xl:col-span-2">
           <Scenes />
         </div>
       </div>

@@ -6,9 +6,16 @@ export type Proposed = {
   ghostHeads: { x: number; y: number; degrees: number; words: string }[];
   /** Track inked as the proposal would have it. */
   ghostInks: { track: string; start: number; end: number; ink: string }[];
+  /** What a change that is looked at would put on the plan, and what it would alter there. */
+  ghostMarks: { spots: { x: number; y: number }[]; lines: { d: string }[] };
 };
 
 /** Nothing proposed. */
-export const NO_GHOSTS: Proposed = { ghostGaps: [], ghostHeads: [], ghostInks: [] };
+export const NO_GHOSTS: Proposed = {
+  ghostGaps: [],
+  ghostHeads: [],
+  ghostInks: [],
+  ghostMarks: { spots: [], lines: [] },
+};
 
 export const proposed: Slice<Proposed> = () => NO_GHOSTS;
