@@ -81,13 +81,7 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_test_id("division").wait_for()
         page.wait_for_timeout(800)
 
-    def sized(page: Page) -> None:
-        page.get_by_role("radio", name="Size it").click()
-        page.get_by_test_id("size").get_by_role("button", name="Size it").click()
-        page.get_by_text("All wire:").wait_for(timeout=60_000)
-        page.wait_for_timeout(400)
-
-    def signal(page: Page) -> None:
+    def waveform(page: Page) -> None:
         page.get_by_role("radio", name="Waveform").click()
         page.get_by_test_id("verdict").wait_for(timeout=60_000)
         page.wait_for_timeout(400)
@@ -139,8 +133,8 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
 
     return {
         "wire-volts": ({}, nothing),
-        "wire-sized": ({}, sized),
-        "wire-signal": ({}, signal),
+        "wire-waveform": ({}, waveform),
+        "layouts": ({"path": "layouts"}, nothing),
         "wire-dark": ({"color_scheme": "dark"}, nothing),
         "track-drawing": ({"hash": "#track"}, drawing),
         "phase": ({"hash": "#track"}, phase),
@@ -170,7 +164,8 @@ def main(only: list[str]) -> None:
         store.add("before-the-gaps", before_the_gaps())
         store.add("signalled", signalled_bay())
         store.change("undivided", 1, division(), "Divide into 7 districts")
-        server = uvicorn.Server(uvicorn.Config(create_app(store), port=0, log_level="error", lifespan="off"))
+        app = create_app(store)
+        server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error", lifespan="off"))
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()
         while not server.started:
@@ -197,6 +192,7 @@ def main(only: list[str]) -> None:
             context.close()
             print(f"docs/screenshots/{name}.png")
         browser.close()
+        app.state.live.close()
         server.should_exit = True
         thread.join()
         store.close()
