@@ -43,7 +43,7 @@ def division() -> list[dict[str, Any]]:
 
 
 def settle(page: Page) -> None:
-    page.wait_for_selector("main section, main aside, main header")
+    page.wait_for_selector("main article, main section, main aside, main header")
     page.wait_for_timeout(2800)
 
 
