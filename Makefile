@@ -99,13 +99,14 @@ test-core: .venv/.ok debs ## the core alone, in under a minute
 test-long: build debs ## every random check in full
 	COPPER_LONG=1 $(PY) -m pytest
 
-bench: .venv/.ok debs ## times, growth, and the ratio to a circuit simulator
+bench: build debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench.py
 	$(PY) tools/bench_rails.py
 	$(PY) -m tools.bench_zones
 	$(PY) -m tools.bench_book
 	$(PY) -m tools.bench_signals
 	$(PY) -m tools.bench_club
+	$(PY) -m tools.bench_page
 
 soak: build ## attack the program: kills, nonsense, hostile files, many clients, strangers
 	$(PY) -m tools.soak

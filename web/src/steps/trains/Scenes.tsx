@@ -127,8 +127,8 @@ export function Scenes() {
                     <th className="pb-1 text-left font-medium text-mute">Does</th>
                     <th className="px-2 pb-1 text-left font-medium text-mute">Stands</th>
                     {columns.map(({ key, name, first }) => (
-                      <th key={key} className={`h-28 w-7 ${first ? "border-line border-l" : ""}`}>
-                        <span className="block h-28 w-7 rotate-180 truncate py-1 text-left font-medium text-[11px] text-mute [writing-mode:vertical-rl]">
+                      <th key={key} className={`h-36 w-7 ${first ? "border-line border-l" : ""}`}>
+                        <span className="block h-36 w-7 rotate-180 truncate py-1 text-left font-medium text-[11px] text-mute [writing-mode:vertical-rl]">
                           {name}
                         </span>
                       </th>

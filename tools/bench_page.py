@@ -1,0 +1,69 @@
+"""From Enter to new ink and new findings in the browser, on the demo. Run by `make bench`."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.conftest import CHROMIUM, FLAGS
+from tools.served import Served
+
+EDITS = 24
+WATCH = """() => {
+  window.times = { enter: 0, ink: 0, findings: 0, frame: 0 };
+  addEventListener("keydown", (e) => {
+    if (e.key !== "Enter") return;
+    window.times = { enter: performance.now(), ink: 0, findings: 0, frame: 0 };
+    requestAnimationFrame(() => requestAnimationFrame(() => { window.times.frame = performance.now(); }));
+  }, true);
+  const later = (what) => {
+    const t = window.times;
+    if (!t.enter || t[what]) return;
+    t[what] = -1;
+    requestAnimationFrame(() => requestAnimationFrame(() => { t[what] = performance.now(); }));
+  };
+  const ink = document.querySelector("[data-testid=rails-volts]");
+  new MutationObserver(() => later("ink")).observe(ink, { subtree: true, childList: true, attributes: true });
+  const list = document.querySelector("[data-testid=findings]");
+  new MutationObserver(() => list.getAttribute("aria-busy") === "false" && window.times.ink && later("findings"))
+    .observe(list, { attributes: true, attributeFilter: ["aria-busy"] });
+}"""
+
+
+def _edit(page: Page, gauge: str) -> dict[str, float]:
+    field = page.get_by_test_id("inspector").get_by_label("Gauge")
+    field.fill(gauge)
+    field.press("Enter")
+    page.wait_for_function("() => window.times.ink > 0 && window.times.findings > 0", timeout=30_000)
+    page.wait_for_timeout(400)
+    return page.evaluate("() => window.times")  # type: ignore[no-any-return]
+
+
+def main() -> None:
+    """Print the median and the 95 % figure of ink and findings, beside an empty frame of the same page."""
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        sync_playwright() as play,
+        Served(Path(folder) / "demo.sqlite3", command="demo") as program,
+    ):
+        browser = play.chromium.launch(executable_path=CHROMIUM, headless=True, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        page.goto(f"{program.url}/l/gannet-bay/wire?look=volts&thing=run:W1")
+        page.get_by_test_id("next").wait_for()
+        page.wait_for_timeout(1500)
+        page.evaluate(WATCH)
+        for warm in ("12 AWG", "14 AWG"):
+            _edit(page, warm)
+        found = [_edit(page, ("12 AWG", "14 AWG", "16 AWG")[n % 3]) for n in range(EDITS)]
+        browser.close()
+    for name, key in (("an empty frame", "frame"), ("Enter to new ink", "ink"), ("Enter to findings", "findings")):
+        times = sorted(t[key] - t["enter"] for t in found)
+        late = times[int(0.95 * (len(times) - 1))]
+        print(f"{name:20} median {statistics.median(times):5.0f} ms   95 % {late:5.0f} ms")
+
+
+if __name__ == "__main__":
+    main()
