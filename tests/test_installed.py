@@ -48,7 +48,7 @@ def test_the_wheel_has_the_page_inside_and_nothing_of_the_tests(wheel: Path) -> 
 
 @pytest.mark.browser
 def test_it_runs_in_a_clean_environment_without_node(wheel: Path, tmp_path: Path) -> None:
-    """The libraries are lent by this environment, so that the test asks no network; the program itself is the wheel's."""
+    """The libraries are lent by this environment, so the test asks no network; the program itself is the wheel's."""
     venv.create(tmp_path / "clean", with_pip=False)
     packages = next((tmp_path / "clean").glob("lib/python*/site-packages"))
     zipfile.ZipFile(wheel).extractall(packages)
@@ -63,7 +63,8 @@ def test_it_runs_in_a_clean_environment_without_node(wheel: Path, tmp_path: Path
     python = tmp_path / "clean" / "bin" / "python"
     launcher.write_text(
         f"import os, sys\nos.chdir({str(tmp_path)!r})\n"
-        f"os.execve({str(python)!r}, [{str(python)!r}, '-m', 'jolly_copper.cli', *sys.argv[1:]], {{'PATH': {str(tmp_path)!r}}})"
+        f"command = [{str(python)!r}, '-m', 'jolly_copper.cli', *sys.argv[1:]]\n"
+        f"os.execve(command[0], command, {{'PATH': {str(tmp_path)!r}}})"
     )
     with Served(tmp_path / "demo.sqlite3", command="demo", launcher=launcher) as program, program.client() as client:
         index = client.get("/l/gannet-bay/wire")

@@ -163,7 +163,8 @@ class Store:
         """The newest changes, or those before a change: number, kind, summary, time, author."""
         with self.reading() as db:
             rows = db.execute(
-                "SELECT number, kind, summary, made, who FROM revision WHERE layout = ?1 AND (?3 IS NULL OR number < ?3) "
+                "SELECT number, kind, summary, made, who FROM revision "
+                "WHERE layout = ?1 AND (?3 IS NULL OR number < ?3) "
                 "ORDER BY number DESC LIMIT ?2",
                 (layout_id, most, before),
             ).fetchall()

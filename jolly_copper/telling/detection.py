@@ -1,4 +1,4 @@
-"""What is told of detection: sections with their channels, what they see, boards, a resistor axle, the choices there are."""
+"""What is told of detection: sections with their channels, what they see, boards, a resistor axle, the choices."""
 
 from __future__ import annotations
 

@@ -14,7 +14,8 @@ STEPS = ("brief", "track", "reverse", "trains", "zones", "detect", "signal", "wi
 RUN = """async (tags) => {
   const found = await axe.run(document, { runOnly: { type: "tag", values: tags }, resultTypes: ["violations"] });
   return found.violations.map((v) => ({
-    id: v.id, count: v.nodes.length, nodes: v.nodes.slice(0, 6).map((n) => n.target.join(" ") + " | " + n.html.slice(0, 160)),
+    id: v.id, count: v.nodes.length,
+    nodes: v.nodes.slice(0, 6).map((n) => n.target.join(" ") + " | " + n.html.slice(0, 160)),
   }));
 }"""
 

@@ -1,4 +1,4 @@
-"""The bench a club lives at: what next, links, Back, layouts, two people, words on the plan. The story of a new lead."""
+"""The bench a club lives at: the story of a new lead, links, Back, layouts, two people, words on the plan."""
 
 from __future__ import annotations
 

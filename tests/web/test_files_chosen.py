@@ -1,4 +1,4 @@
-"""Files chosen by mouse and by keyboard: every button that chooses one, the same file twice, and files that are nothing."""
+"""Files chosen by mouse and by keyboard: every button for it, the same file twice, and files that are nothing."""
 
 from __future__ import annotations
 

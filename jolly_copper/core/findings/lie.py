@@ -43,7 +43,8 @@ def kinks(facts: Facts) -> Iterator[Finding]:
             severity="look",
             title=f"{where} at a corner of {corner:.0f}°",
             why="At a joint nothing curves: a corner there is a kink of no radius, and cars climb the rail.",
-            mend="Move the joint to a straight place: make the two one with Join, give the bend its curve, split elsewhere."
+            mend="Move the joint to a straight place: make the two one with Join, give the bend its curve, then split "
+            "elsewhere."
             if one != other
             else "Pull the bends beside the joint until it lies on a straight line.",
             place=Place("node", node, one, at),
@@ -63,6 +64,7 @@ def tight_curves(facts: Facts) -> Iterator[Finding]:
         if tightest is not None and tightest < least - 0.5:
             by_radius[round(tightest)].append(i)
     units = layout.brief.units
+    wanted = print_length(least, units)
     for radius, tracks in sorted(by_radius.items()):
         names = [layout.tracks[t].name for t in tracks]
         more = f" and {len(names) - 1} more" if len(names) > 1 else ""
@@ -70,10 +72,10 @@ def tight_curves(facts: Facts) -> Iterator[Finding]:
             key=f"tight:{tracks[0]}",
             rule="curve too tight",
             severity="look",
-            title=f"{names[0]}{more} curves at {print_length(radius, units)}; the least is {print_length(least, units)}",
+            title=f"{names[0]}{more} curves at {print_length(radius, units)}; the least is {wanted}",
             why="Long engines and cars bind or derail on curves tighter than the club allows itself.",
             mend="Give its bend a larger radius, or set house rule Shortest radius to what your stock takes.",
             place=Place("track", tracks[0], tracks[0], 0.0),
-            figures=(("tightest", print_length(radius, units)), ("least", print_length(least, units))),
+            figures=(("tightest", print_length(radius, units)), ("least", wanted)),
             shows=tuple(tracks),
         )

@@ -1,9 +1,10 @@
-import { useState } from "react";
+import { useKept } from "./useKept";
 
-/** Rows in the order of the column that was clicked last, numbers in names as numbers; again turns it round. */
-export function useSorted<Row extends object>(rows: readonly Row[], first: keyof Row) {
-  const [by, setBy] = useState<keyof Row>(first);
-  const [down, setDown] = useState(false);
+/** Rows in the order of the column that was clicked last, numbers in names as numbers; again turns it round. The order of a
+ * table of this name is kept while one is elsewhere. */
+export function useSorted<Row extends object>(table: string, rows: readonly Row[], first: keyof Row & string) {
+  const [by, setBy] = useKept<keyof Row & string>(`${table}.by`, first);
+  const [down, setDown] = useKept(`${table}.down`, false);
   const sorted = [...rows].sort((a, b) => {
     const [x, y] = [a[by] ?? "", b[by] ?? ""];
     const order =
@@ -12,7 +13,7 @@ export function useSorted<Row extends object>(rows: readonly Row[], first: keyof
         : String(x).localeCompare(String(y), undefined, { numeric: true });
     return down ? -order : order;
   });
-  const turn = (key: keyof Row) => {
+  const turn = (key: keyof Row & string) => {
     setDown(by === key ? !down : false);
     setBy(key);
   };
@@ -23,7 +24,7 @@ type Props<Row> = {
   heads: readonly (readonly [keyof Row & string, string])[];
   by: keyof Row;
   down: boolean;
-  turn: (key: keyof Row) => void;
+  turn: (key: keyof Row & string) => void;
 };
 
 /** The titles of such a table: each a button that sorts. */

@@ -24,6 +24,7 @@ export function Sections() {
   const show = useBench((s) => s.show);
   const [dark, setDark] = useState(false);
   const { sorted: rows, ...order } = useSorted<Row>(
+    "detection",
     (data?.sections ?? []).filter((s) => dark || s.board !== null),
     "address",
   );

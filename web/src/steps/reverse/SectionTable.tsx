@@ -24,7 +24,7 @@ const ROLES: Record<string, string> = {
 export function SectionTable() {
   const { data } = useRails();
   const show = useBench((s) => s.show);
-  const { sorted: rows, ...order } = useSorted<Row>(data?.sections ?? [], "name");
+  const { sorted: rows, ...order } = useSorted<Row>("sections", data?.sections ?? [], "name");
   return (
     <section className="min-h-0 overflow-auto border-line border-t bg-card" aria-label="Sections">
       <table className="w-full text-[12px]" data-testid="sections">

@@ -4,6 +4,7 @@ import type { Shape } from "../../api/client";
 import { useGauges } from "../../api/queries";
 import { Swatches } from "../../parts/Swatch";
 import { Typed } from "../../parts/Typed";
+import { useKept } from "../../parts/useKept";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -40,7 +41,7 @@ const canEdit = (wire: Wire, column?: Column) =>
 
 /** The rows. Arrow keys walk the cells, Enter edits where a cell can be typed into, Escape leaves it as it was. */
 export function Rows({ rows }: { rows: Wire[] }) {
-  const [sort, setSort] = useState<{ key: keyof Wire; down: boolean } | null>(null);
+  const [sort, setSort] = useKept<{ key: keyof Wire; down: boolean } | null>("wires.sort", null);
   const [editing, setEditing] = useState<string | null>(null);
   const { selected, show } = useBench();
   const body = useRef<HTMLTableSectionElement>(null);

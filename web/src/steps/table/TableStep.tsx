@@ -1,8 +1,9 @@
 import { Download } from "lucide-react";
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import type { Shape } from "../../api/client";
 import { useWires } from "../../api/queries";
 import { Segmented } from "../../parts/Segmented";
+import { useKept } from "../../parts/useKept";
 import { Looks } from "../../plan/Looks";
 import { Plan } from "../../plan/Plan";
 import { useBench } from "../../store/bench";
@@ -15,9 +16,9 @@ type Which = "all" | "run" | "feeder";
 export function TableStep() {
   const { data } = useWires();
   const state = useLayout((s) => s.state);
-  const [which, setWhich] = useState<Which>("all");
+  const [which, setWhich] = useKept<Which>("wires.which", "all");
   const set = useBench((s) => s.set);
-  const [text, setText] = useState("");
+  const [text, setText] = useKept("wires.text", "");
   const rows = useMemo(() => {
     const kind = (data?.rows ?? []).filter((r) => which === "all" || r.kind === which);
     const phrase = text.trim().toLowerCase();

@@ -1,0 +1,13 @@
+import { useState } from "react";
+
+const kept = new Map<string, unknown>();
+
+/** State that outlives its step: how a table was sorted and filtered is as it was when one comes back to it. */
+export function useKept<T>(name: string, first: T): [T, (value: T) => void] {
+  const [value, setValue] = useState<T>(() => (kept.has(name) ? (kept.get(name) as T) : first));
+  const set = (next: T) => {
+    kept.set(name, next);
+    setValue(next);
+  };
+  return [value, set];
+}
