@@ -97,7 +97,7 @@ export function Rows({ rows }: { rows: Wire[] }) {
                   type="button"
                   className="flex items-center gap-1"
                   onClick={() =>
-                    setSort((s) => (s?.key === c.key ? { key: c.key, down: !s.down } : { key: c.key, down: false }))
+                    setSort(sort?.key === c.key ? { key: c.key, down: !sort.down } : { key: c.key, down: false })
                   }
                 >
                   {c.name}
