@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { answer, api, type Shape } from "../../api/client";
 import { useRails, useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
@@ -68,6 +68,7 @@ export function Proposals() {
           train={train}
           // biome-ignore lint/suspicious/noArrayIndexKey: groups have no name of their own
           key={k}
+          first={k === 0}
           group={g}
           fixed={fixed}
           onFix={setFixed}
@@ -83,13 +84,14 @@ export function Proposals() {
 }
 
 type GroupProps = {
+  first: boolean;
   group: Shape["GroupShape"];
   train: number | null;
   fixed: Fixed;
   onFix: (f: Fixed) => void;
 };
 
-function Group({ group, train, fixed, onFix }: GroupProps) {
+function Group({ first, group, train, fixed, onFix }: GroupProps) {
   return (
     <div className="mt-2.5">
       <p className="text-[11.5px] text-mute">
@@ -106,6 +108,7 @@ function Group({ group, train, fixed, onFix }: GroupProps) {
           train={train}
           option={option}
           rank={k}
+          first={first && k === 0}
           fixed={fixed}
           onFix={onFix}
         />
@@ -121,12 +124,14 @@ function OptionCard({
   option,
   train,
   rank,
+  first,
   fixed,
   onFix,
 }: {
   option: Shape["OptionShape"];
   train: number | null;
   rank: number;
+  first: boolean;
   fixed: Fixed;
   onFix: (f: Fixed) => void;
 }) {
@@ -153,6 +158,12 @@ function OptionCard({
     setBusy(false);
   };
   const gaps = option.sections.flatMap((s) => s.gaps.map((g) => ({ x: g.x ?? 0, y: g.y ?? 0 })));
+  const places = gaps.map((g) => `${g.x},${g.y}`).join(" ");
+  // The best of the list is inked without asking; whatever is pointed at, instead of it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the places are what is inked
+  useEffect(() => {
+    if (first) set({ ghostGaps: gaps });
+  }, [first, places]);
   const look = () => set({ look: "reversing", ghostGaps: gaps, lit: option.sections.flatMap((s) => s.tracks) });
   return (
     <article
