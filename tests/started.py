@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import socket
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from typing import Any
 
+import anyio
 import uvicorn
 from fastapi import FastAPI
 
@@ -28,3 +30,9 @@ def started(app: FastAPI, **more: Any) -> Iterator[int]:
         app.state.live.close()
         server.should_exit = True
         thread.join(timeout=10)
+
+
+def in_a_loop(work: Callable[..., Any], *args: Any) -> Any:
+    """Run something asynchronous to its end, in a loop and a thread of its own: a browser's loop may be on this one."""
+    with ThreadPoolExecutor(1) as apart:
+        return apart.submit(anyio.run, work, *args).result()

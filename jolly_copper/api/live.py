@@ -9,19 +9,22 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterable
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Annotated
 
 import anyio.to_thread
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from jolly_copper.api.who import named
-from jolly_copper.store import Store
+from jolly_copper.store import FileTrouble, Store
 
 LOOK_EVERY_S = 0.4
 MOST_WINDOWS = 200
 """Windows that listen at once."""
+TRY_AGAIN_MS = 60_000
+"""When one that found no place asks again."""
 
 router = APIRouter(prefix="/api")
 
@@ -86,15 +89,17 @@ class Live:
     async def _look(self, store: Store) -> None:
         known: dict[str, int] = {}
         while self._windows:
-            watched = {w.layout for w in self._windows}
-            newest = await anyio.to_thread.run_sync(lambda asked=tuple(watched): _newest(store, asked))  # type: ignore[misc]
+            watched = tuple({w.layout for w in self._windows})
+            newest: dict[str, tuple[int, str, str]] = {}
+            with suppress(FileTrouble):  # the file may be exchanged or busy just now; the next look tells
+                newest = await anyio.to_thread.run_sync(_newest, store, watched)
             for layout, (number, who, summary) in newest.items():
                 if known.setdefault(layout, number) != number:
                     event = ServerSentEvent(event="change", data={"revision": number, "who": who, "summary": summary})
                     for window in [w for w in self._windows if w.layout == layout]:
                         window.tell(event)
                 known[layout] = number
-            known = {layout: known[layout] for layout in known if layout in watched}
+            known = {layout: number for layout, number in known.items() if layout in watched}
             await asyncio.sleep(LOOK_EVERY_S)
 
 
@@ -117,7 +122,8 @@ async def live(
     hub: Live = request.app.state.live
     window = Window(layout, named(request) or name.strip())
     if not hub.come(request.app.state.store, window):
-        raise HTTPException(429, "Too many windows are open on this club file.")
+        yield ServerSentEvent(comment="Too many windows are open on this club file.", retry=TRY_AGAIN_MS)
+        return
     try:
         while (event := await window.news.get()) is not None:
             yield event

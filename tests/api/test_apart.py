@@ -19,6 +19,7 @@ from jolly_copper.api import apart
 from jolly_copper.api.apart import FILE, LONG, PAPER, limits_of
 from tests.large import row_of_tracks
 from tests.long import either
+from tests.started import in_a_loop
 from tools.served import Served
 from tools.soak.clients import clients
 from tools.soak.files import dxf, hostile_files
@@ -236,7 +237,7 @@ def test_the_queue_for_heavy_work_has_an_end(monkeypatch: pytest.MonkeyPatch) ->
         door = apart.Apart(nothing, lambda: object(), lambda _: False)  # type: ignore[arg-type, return-value]
         await door({"type": "http", "method": "GET", "path": "/api/layouts/a/book", "headers": []}, receive, send)
 
-    anyio.run(go)
+    in_a_loop(go)
     assert sent[0]["status"] == 429
 
 

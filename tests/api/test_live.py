@@ -17,7 +17,7 @@ from jolly_copper.api import create_app
 from jolly_copper.api.live import MOST_WINDOWS, Live, Window
 from jolly_copper.store import Store
 from tests.layouts import plain
-from tests.started import started
+from tests.started import in_a_loop, started
 
 
 @pytest.fixture
@@ -121,7 +121,5 @@ async def _crowd(store: Store) -> tuple[bool, int]:
 
 
 def test_windows_and_what_waits_for_them_are_bounded(store: Store) -> None:
-    import asyncio
-
-    fits, waiting = asyncio.run(_crowd(store))
+    fits, waiting = in_a_loop(_crowd, store)
     assert fits and waiting <= 32

@@ -13,6 +13,7 @@ from jolly_copper.api import create_app
 from jolly_copper.api.rim import largest_body
 from jolly_copper.store import Store
 from tests.layouts import plain
+from tests.started import in_a_loop
 
 CHANGING = [
     ("POST", "/api/demo"),
@@ -152,7 +153,6 @@ def test_a_body_is_counted_as_it_comes(client: TestClient) -> None:
 
 @pytest.mark.parametrize("length", ["-1", "x", "9" * 30, "1e3"])
 def test_a_length_that_is_none_is_refused(store: Store, length: str) -> None:
-    import anyio
 
     app, sent = create_app(store, Path("/nowhere")), []
     scope = {
@@ -173,7 +173,7 @@ def test_a_length_that_is_none_is_refused(store: Store, length: str) -> None:
     async def send(message: dict[str, object]) -> None:
         sent.append(message)
 
-    anyio.run(app, scope, receive, send)
+    in_a_loop(app, scope, receive, send)
     assert sent[0]["status"] in (400, 413)
 
 

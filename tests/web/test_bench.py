@@ -265,3 +265,27 @@ def test_on_a_phone_the_page_is_a_reader(page: Page, base_url: str) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("inspector")).to_contain_text("F12")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+@pytest.mark.parametrize(
+    "where", ["/l/%E0%A4%A/wire", "/l/gannet-bay/wire?thing=note:x&place=:&scene=%", "/l/gannet-bay/xyz"]
+)
+def test_nonsense_in_an_address_opens_the_bench_all_the_same(page: Page, base_url: str, where: str) -> None:
+    wrong: list[str] = []
+    page.on("pageerror", lambda e: wrong.append(str(e)))
+    page.goto(f"{base_url}{where}")
+    expect(page.get_by_role("banner")).to_be_visible()
+    expect(page.get_by_role("main")).not_to_be_empty()
+    assert wrong == []
+
+
+def test_the_open_layout_deleted_leaves_no_dead_end(page: Page, base_url: str) -> None:
+    page.goto(f"{base_url}/l/gannet-bay/wire")
+    settled(page)
+    page.get_by_role("button", name=re.compile("all layouts")).click()
+    page.get_by_role("article", name="Gannet Bay & Uplands").get_by_role("button", name="Delete…").click()
+    page.get_by_role("button", name="Delete it").click()
+    expect(page.get_by_role("article", name="Gannet Bay & Uplands")).to_have_count(0)
+    step(page, "Wire")
+    settled(page)
+    expect(page).to_have_url(re.compile("/l/gannet-bay-[a-z]+/wire"))

@@ -315,6 +315,8 @@ export function useLayouts() {
   const revision = useLayout((s) => s.state?.revision);
   return useQuery({
     queryKey: ["layouts", revision],
+    // Another window may have added one.
+    staleTime: 0,
     placeholderData: keepPreviousData,
     queryFn: () => answer(api.GET("/api/layouts")),
   });

@@ -47,7 +47,9 @@ export const archiveLayout = (id: string, archived: boolean) =>
 export const deleteLayout = (id: string) =>
   told(async () => {
     await refuse(api.DELETE("/api/layouts/{layout_id}", at(id)));
-    if (useLayout.getState().state?.id === id) useLayout.setState({ state: null });
+    if (useLayout.getState().state?.id !== id) return;
+    useLayout.setState({ state: null });
+    await useLayout.getState().open(null);
   });
 export const putBack = (id: string) => told(() => answer(api.POST("/api/layouts/{layout_id}/put-back", at(id))));
 export const nameVersion = (id: string, number: number, name: string, note: string) =>

@@ -36,10 +36,19 @@ const halves = (text: string | null) => {
   return text && at > 0 ? ([text.slice(0, at), text.slice(at + 1)] as const) : null;
 };
 
+/** A part of an address as it was before it was put into one; what is no such part is taken as it stands. */
+const plain = (part: string) => {
+  try {
+    return decodeURIComponent(part);
+  } catch {
+    return part;
+  }
+};
+
 /** What an address says. Links of the first versions (`/?layout=ID#step`) lead where they led. */
 export function read(path: string, search: string, hash: string): Address {
   const query = new URLSearchParams(search);
-  const [first, ...rest] = path.split("/").filter(Boolean).map(decodeURIComponent);
+  const [first, ...rest] = path.split("/").filter(Boolean).map(plain);
   if (first === "layouts") return { ...NOWHERE, page: "layouts" };
   if (first === "sums") return { ...NOWHERE, step: "sums" };
   if (first !== "l")
@@ -103,7 +112,7 @@ function arrive(to: Address): string | null {
   else if (to.scene && document) gone.push(`the scene ${to.scene}`);
   bench.set(part);
   const map = to.thing && (document?.[`${to.thing.kind}s` as keyof typeof document] as object | undefined);
-  const there = to.thing !== null && map != null && to.thing.id in map;
+  const there = to.thing !== null && typeof map === "object" && map !== null && to.thing.id in map;
   if (to.thing && document && !there) gone.push(`the ${to.thing.kind} ${to.thing.id}`);
   const place = to.place && document?.tracks?.[to.place.track] ? to.place : null;
   if (to.place && document && !place) gone.push(`the track ${to.place.track}`);
