@@ -60,7 +60,7 @@ def test_which_requests_are_heavy() -> None:
 def test_the_findings_of_a_large_layout_are_worked_out_apart(program: Served, client: httpx.Client) -> None:
     """A child is born for those of the large one alone; the answer is the same."""
     (mother,) = children(program.process.pid)[:1]
-    large = row_of_tracks(900, 300, 20)
+    large = row_of_tracks(640, 300, 20)
     i = client.post("/api/layouts", json={**large, "notes": "x" * 1900}).json()["id"]
     seen: set[int] = set()
     asking = threading.Event()
