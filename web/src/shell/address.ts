@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect } from "react";
 import { navigate, useBrowserLocation, useSearch } from "wouter/use-browser-location";
 import { type Bench, type Kind, type Look, type Step, useBench } from "../store/bench";
 import { LOOKS, oneOf, STEPS } from "../store/bench/looking";
@@ -93,6 +93,9 @@ const station = (address: string) => {
 };
 const here = () => `${location.pathname}${location.search}`;
 
+/** The address this page wrote or read last. */
+let own: string | null = null;
+
 /** Whether the bench was last put in place by an address: setting that right makes no place of its own. */
 let arrived = false;
 
@@ -136,13 +139,11 @@ export async function openAddress(): Promise<void> {
 export function useAddress() {
   const [path] = useBrowserLocation();
   const search = useSearch();
-  const first = useRef(true);
   useEffect(() => {
-    const bench = useBench.getState();
-    const layout = useLayout.getState().state?.id;
-    // Only what the person went to, not what this page wrote itself.
-    if (first.current || path + search !== written(bench, layout)) void openAddress();
-    first.current = false;
+    // Only where the person went; what this page wrote itself may be behind the bench by the time it is seen here.
+    if (path + search === own) return;
+    own = path + search;
+    void openAddress();
   }, [path, search]);
   useEffect(() => {
     let waiting: ReturnType<typeof setTimeout> | undefined;
@@ -152,7 +153,9 @@ export function useAddress() {
       const to = written(useBench.getState(), state?.id);
       const replace = arrived || station(to) === station(here()) || location.pathname === "/";
       arrived = false;
-      if (to !== here()) navigate(to, { replace });
+      if (to === here()) return;
+      own = to;
+      navigate(to, { replace });
     };
     // A step and the look it brings along are one place, though they come one after the other.
     const soon = () => {
