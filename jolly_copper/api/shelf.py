@@ -58,6 +58,7 @@ def card(layout_id: str, store: StoreUsed, revision: int | None = None) -> CardS
         pairs=len(layout.runs) + len(layout.feeders),
         logged=len(work_of(store, layout_id)),
         versions=len(shelf.versions(store, layout_id)),
+        way_back_days=shelf.WAY_BACK_DAYS,
         picture=drawn(picture(layout)),
     )
 

@@ -16,6 +16,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.rules import rule_catalogue
 from jolly_copper.core.quantities import (
     Units,
     print_current,
@@ -73,6 +74,10 @@ LENGTHS = frozenset(
         "stopping",
     ]
 )
+
+
+RULE_UNITS: dict[str, str] = {row["key"]: row["unit"] for row in rule_catalogue()}
+"""House rules tell their own units."""
 
 
 @dataclass(frozen=True)
@@ -202,8 +207,13 @@ def _printed(key: str, value: Any, units: Units) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, int | float):
-        if key in LENGTHS:
+        unit = RULE_UNITS.get(key, "")
+        if key in LENGTHS or unit == "mm":
             return print_length(value, units)
+        if unit.startswith("share"):
+            return f"{value * 100:g} %"
+        if unit:
+            return f"{value:g} {unit}"
         if "amps" in key:
             return print_current(value)
         if "volts" in key:

@@ -35,6 +35,7 @@ class CardShape(BaseModel):
     pairs: int
     logged: int
     versions: int
+    way_back_days: int
     picture: PictureShape
 
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.comparing import compare, outcomes
+from jolly_copper.core.comparing import KINDS, compare, outcomes
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
@@ -102,3 +102,18 @@ def test_an_empty_plan_has_a_picture_all_the_same() -> None:
     found = picture(Layout(name="Paper"))
     assert found.marks == () and found.box[2] > 0
     assert picture(gannet_bay()).box[2] > 10_000
+
+
+def test_house_rules_are_told_in_their_own_units(demo: Layout) -> None:
+    after = changed(
+        demo,
+        {"op": "replace", "path": "/brief/rules/largest_drop", "value": 0.08},
+        {"op": "replace", "path": "/brief/rules/drop_below_rail", "value": 304.8},
+    )
+    (brief,) = compare(demo, after)
+    words = " ".join(brief.words)
+    assert "largest drop: 5 % → 8 %" in words and words.count("→") == 2 and "1'" in words
+
+
+def test_every_map_of_the_document_is_compared() -> None:
+    assert set(KINDS) == {k for k, f in Layout.model_fields.items() if f.default == {}}

@@ -159,6 +159,9 @@ def test_back_and_forward_go_through_steps_tabs_and_looks(page: Page, base_url: 
 def test_a_link_to_what_is_gone_says_so(page: Page, base_url: str, where: str, says: str) -> None:
     page.goto(f"{base_url}{where}")
     expect(page.get_by_role("alert")).to_contain_text(says)
+    if "nowhere" in where:
+        expect(page.get_by_role("heading", name="Layouts in this club file")).to_be_visible()
+        expect(page).to_have_url(f"{base_url}/layouts")
 
 
 @pytest.mark.parametrize("old", ["/?layout=gannet-bay#zones", "/#zones"])

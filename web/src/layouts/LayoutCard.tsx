@@ -9,7 +9,6 @@ import { Picture } from "./Picture";
 import { useCard } from "./queries";
 
 type Listed = Shape["ListedLayout"];
-const WAY_BACK_DAYS = 30;
 const many = (count: number, one: string, more = `${one}s`) => `${count} ${count === 1 ? one : more}`;
 
 /** One layout of the club file: its picture, its size, and what can be done with it. */
@@ -109,7 +108,11 @@ export function LayoutCard({
       {asks === "delete" ? (
         <Sheet
           title={`Delete ${layout.name}?`}
-          lead={`It can be put back with everything until ${dayOf(new Date(Date.now() + WAY_BACK_DAYS * 864e5).toISOString())}.`}
+          lead={
+            card
+              ? `It can be put back with everything until ${dayOf(new Date(Date.now() + card.way_back_days * 864e5).toISOString())}.`
+              : "It can be put back with everything for a time."
+          }
           onClose={close}
         >
           <p className="mt-3 text-[13px]">

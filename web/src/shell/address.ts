@@ -130,6 +130,8 @@ export async function openAddress(): Promise<void> {
   const to = read(location.pathname, location.search, location.hash);
   const store = useLayout.getState();
   if (!store.state || (to.layout && to.layout !== store.state.id)) await store.open(to.layout);
+  // Where the layout is gone, that was told, and the list of layouts stands open.
+  if (to.layout && useLayout.getState().state?.id !== to.layout) return;
   arrived = true;
   const why = arrive(to);
   if (why) useLayout.setState({ trouble: { message: why } });
@@ -149,7 +151,7 @@ export function useAddress() {
     let waiting: ReturnType<typeof setTimeout> | undefined;
     const write = () => {
       const { state, missing, opening } = useLayout.getState();
-      if ((!state && !missing) || opening) return;
+      if ((!state && !missing && useBench.getState().page === "bench") || opening) return;
       const to = written(useBench.getState(), state?.id);
       const replace = arrived || station(to) === station(here()) || location.pathname === "/";
       arrived = false;

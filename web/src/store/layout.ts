@@ -174,7 +174,6 @@ export const useLayout = create<LayoutStore>((set, get) => {
         if (wanted === null) {
           useBench.getState().set({ page: "layouts" });
           return set({
-            missing: !get().state,
             trouble: { message: `There is no layout ${id} in this club file now.` },
           });
         }
