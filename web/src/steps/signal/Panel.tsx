@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { useWhere } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 
 /** The railroad as a panel for the fascia: drawn from the plan, with the template to drill it by. */
@@ -85,7 +86,7 @@ export function Panel() {
                   {r.map((cell, k) => (
                     // biome-ignore lint/suspicious/noArrayIndexKey: cells have no name but their column
                     <td key={k} className="pr-1.5">
-                      {cell}
+                      {bound(cell)}
                     </td>
                   ))}
                 </tr>
