@@ -40,7 +40,7 @@ export function LayoutCard({
         {card ? <Picture picture={card.picture} /> : <span className="text-mute text-xs">Drawing it…</span>}
       </button>
       <div className="flex flex-1 flex-col gap-1 p-3">
-        <h3 className="font-bold text-sm">
+        <h3 className="font-bold text-sm [overflow-wrap:anywhere]">
           {layout.name}
           {open ? <span className="ml-2 rounded bg-board px-1.5 font-normal text-[11px]">open</span> : null}
         </h3>
