@@ -91,7 +91,7 @@ lint: build ## style, types and import layers
 
 test: build debs ## set up, then pass the tests
 	.venv/bin/lint-imports --no-cache
-	$(PY) -m pytest -n auto --dist worksteal
+	$(PY) -m pytest -n auto --dist worksteal -rR
 
 test-core: .venv/.ok debs ## the core alone, in under a minute
 	$(PY) -m pytest -n auto --dist worksteal tests/core tests/exchange

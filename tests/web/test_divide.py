@@ -8,6 +8,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.web.steady import steady
 from tests.web.test_drawing import Board
 from tests.web.test_story import bench as bench
 from tests.web.test_story import settled
@@ -104,8 +105,7 @@ def test_a_breaker_dragged_to_another_booster(bench: Page) -> None:
     diagram = page.get_by_test_id("one-line")
     breaker, host = page.locator("[data-device=K7]"), page.locator("[data-device=booster2]")
     breaker.scroll_into_view_if_needed()
-    one, other = breaker.bounding_box(), host.bounding_box()
-    assert one and other
+    one, other = steady(breaker), steady(host)
     page.mouse.move(one["x"] + 60, one["y"] + 30)
     page.mouse.down()
     page.mouse.move(other["x"] + 80, other["y"] + 30, steps=8)
@@ -117,11 +117,14 @@ def test_a_breaker_dragged_to_another_booster(bench: Page) -> None:
     # with the keyboard: choose it, then where it hangs
     breaker.focus()
     page.keyboard.press("Enter")
+    before = diagram.get_by_role("button", name=re.compile("^Booster 1, ")).get_attribute("aria-label") or ""
     page.get_by_label("Hang the chosen one under").select_option("Booster 1")
     board.until(lambda d: d["devices"]["K7"]["input"] == "b1")
+    # the answer moves the breaker and takes back what was said: not before that is there to be dragged
+    expect(diagram.get_by_role("button", name=re.compile("^Booster 1, "))).not_to_have_attribute("aria-label", before)
     # nowhere to hang: nothing changes, and it says so
-    one = breaker.bounding_box()
-    assert one
+    breaker.scroll_into_view_if_needed()
+    one = steady(breaker)
     page.mouse.move(one["x"] + 60, one["y"] + 30)
     page.mouse.down()
     page.mouse.move(one["x"] + 60, one["y"] + 90, steps=4)
