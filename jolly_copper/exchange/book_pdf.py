@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Any, Literal
 from xml.sax.saxutils import escape
 
-import reportlab
 from reportlab import rl_config
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, LETTER
@@ -44,17 +43,19 @@ ROOM_FOR_A_HEAD = 72
 """Points left on a page for a heading, its row of titles and some rows."""
 
 
+FONTS = Path(__file__).parent / "fonts"
+
+
 def register_fonts() -> None:
-    """Letters that ship with the PDF library, with ohms and fractions in them."""
-    folder = Path(reportlab.__file__).parent / "fonts"
-    registerFont(TTFont("Book", str(folder / "Vera.ttf")))
-    registerFont(TTFont("Book-Bold", str(folder / "VeraBd.ttf")))
+    """The letters of the page, kept beside this file; `tools/book_fonts.py` makes them."""
+    for name, file in (("Book", "book"), ("Book-Bold", "book-bold"), ("Book-Figures", "book-figures")):
+        registerFont(TTFont(name, str(FONTS / f"{file}.ttf")))
     registerFontFamily("Book", normal="Book", bold="Book-Bold", italic="Book", boldItalic="Book-Bold")
 
 
 BODY = ParagraphStyle("body", fontName="Book", fontSize=8, leading=11, textColor=INK)
 CELL = ParagraphStyle("cell", parent=BODY, fontSize=6.8, leading=8.6)
-FIGURE = ParagraphStyle("figure", parent=CELL, alignment=2)
+FIGURE = ParagraphStyle("figure", parent=CELL, fontName="Book-Figures", fontSize=6.4, alignment=2)
 HEAD = ParagraphStyle("head", parent=CELL, fontName="Book-Bold", textColor=MUTED)
 HEAD_FIGURE = ParagraphStyle("head figure", parent=HEAD, alignment=2)
 SMALL = ParagraphStyle("small", parent=BODY, fontSize=6.8, leading=9, textColor=MUTED)

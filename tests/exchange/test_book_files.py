@@ -9,6 +9,7 @@ from xml.etree import ElementTree
 import openpyxl
 import pypdf
 import pytest
+from reportlab.pdfbase.ttfonts import TTFont
 
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
@@ -20,7 +21,7 @@ from jolly_copper.core.wirebook.labels import SHEETS, labels
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.exchange.book_csv import book_csv, labels_csv
 from jolly_copper.exchange.book_html import book_html
-from jolly_copper.exchange.book_pdf import PAGES, PageSize, book_pdf, labels_pdf
+from jolly_copper.exchange.book_pdf import FONTS, PAGES, PageSize, book_pdf, labels_pdf
 from jolly_copper.exchange.book_xlsx import book_xlsx
 from jolly_copper.exchange.sketch_svg import sketch_svg
 from tests.layouts import without
@@ -134,3 +135,12 @@ def test_an_empty_layout_prints() -> None:
     book = compose(derive(read_layout({"name": "Nothing yet"})), 1, "2026-11-24")
     assert "Nothing yet" in pypdf.PdfReader(io.BytesIO(book_pdf(book))).pages[0].extract_text()
     assert book_xlsx(book) and "Nothing yet" in book_html(book)
+
+
+def test_the_printed_book_is_set_in_letters_it_has(book: Book) -> None:
+    """Every letter the book says is in the faces shipped with it: none comes out as a box."""
+    letters = {x for x in book_html(book) if x.isprintable() and not x.isascii()}
+    assert {"Ω", "·"} <= letters
+    for face in ("book", "book-bold", "book-figures"):
+        held = set(TTFont(face, str(FONTS / f"{face}.ttf")).face.charToGlyph)
+        assert not {x for x in letters if ord(x) not in held}, face

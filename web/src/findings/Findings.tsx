@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Finding } from "../api/client";
 import { useFindings } from "../api/queries";
 import { Preview } from "../findings/Preview";
+import { bound } from "../parts/bound";
 import { CopyLink } from "../parts/CopyLink";
 import { linkHere } from "../shell/address";
 import { type Kind, type Step, useBench } from "../store/bench";
@@ -84,7 +85,7 @@ function Card({ finding }: { finding: Finding }) {
       className={`mb-1.5 rounded-[9px] border bg-paper px-2.5 py-2 ${here ? "border-copper" : "border-line"}`}
       data-finding={finding.key}
     >
-      <h4 className="font-semibold text-[12.8px] leading-snug">{finding.title}</h4>
+      <h4 className="font-semibold text-[12.8px] leading-snug">{bound(finding.title)}</h4>
       <p className="mt-0.5 text-[11.8px] text-mute leading-snug">
         {finding.accepted ? `Accepted: ${finding.accepted}` : finding.why}
       </p>

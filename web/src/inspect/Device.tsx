@@ -3,6 +3,7 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import { useWhere } from "../api/queries";
 import { Preview } from "../findings/Preview";
+import { bound } from "../parts/bound";
 import { Choice, Typed } from "../parts/Typed";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
@@ -57,7 +58,7 @@ function BestPlace({ device }: { device: string }) {
         <p className="text-mute">Measuring the ways…</p>
       ) : (
         <p>
-          {data.words}{" "}
+          {bound(data.words)}{" "}
           {data.change ? (
             <button type="button" className="act" onClick={() => setMoving(true)}>
               Move it…

@@ -1,5 +1,6 @@
 import type { Layout } from "../api/client";
 import { useAnswers, useGauges } from "../api/queries";
+import { bound } from "../parts/bound";
 import { Typed } from "../parts/Typed";
 import { lengthText } from "../parts/units";
 import { useSet } from "./card";
@@ -15,8 +16,8 @@ export function Carries({ wire }: { wire: string }) {
   if (!load) return <p className="mt-2 text-oxide text-xs">No way to a source: it carries nothing.</p>;
   return (
     <p className="mt-2 text-xs">
-      Up to <b className="figure">{load.scene_text}</b> in this scene, <b className="figure">{load.held_text}</b> in a
-      short that just does not trip,{" "}
+      Up to <b className="figure">{bound(load.scene_text)}</b> in this scene,{" "}
+      <b className="figure">{bound(load.held_text)}</b> in a short that just does not trip,{" "}
       <span className={load.share > 1 ? "font-semibold text-oxide" : "text-mute"}>
         {(load.share * 100).toFixed(0)} % of what it may carry
       </span>

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Shape, send } from "../api/client";
+import { bound } from "../parts/bound";
 import { FilePick } from "../parts/FilePick";
 import { momentOf } from "../parts/when";
 
@@ -53,7 +54,7 @@ export function ClubFile() {
   return (
     <div className="mt-3 text-[13px]">
       <p>
-        <b>{data.file}</b>, {data.size_text}, in <code className="break-all">{data.folder}</code>
+        <b>{data.file}</b>, {bound(data.size_text)}, in <code className="break-all">{data.folder}</code>
       </p>
       <div className="mt-3 flex flex-wrap gap-2">
         <a className="btn" href="/api/club/backup" download>
@@ -73,7 +74,7 @@ export function ClubFile() {
       ) : null}
       {said ? (
         <div role="status" className={`mt-2 ${said.wrong ? "text-oxide" : ""}`}>
-          <p>{said.words}</p>
+          <p>{bound(said.words)}</p>
           <ul className="list-disc pl-4">
             {said.problems.map((p) => (
               <li key={p}>{p}</li>
@@ -94,7 +95,7 @@ export function ClubFile() {
               <span className="min-w-0 flex-1">
                 <span className="block truncate">{c.name}</span>
                 <span className="text-mute text-xs">
-                  {momentOf(c.made)}, {c.size_text}
+                  {momentOf(c.made)}, {bound(c.size_text)}
                 </span>
               </span>
               <a className="btn" href={`/api/club/copies/${c.name}`} download aria-label={`Download ${c.name}`}>

@@ -1,6 +1,7 @@
 import { X } from "lucide-react";
 import { useState } from "react";
 import { useWorkOrder } from "../api/queries";
+import { bound } from "../parts/bound";
 import { useBench } from "../store/bench";
 import { keep, kept } from "../store/bench/kept";
 import { STEP_NAMES } from "./stepNames";
@@ -24,7 +25,7 @@ export function Purpose() {
       data-testid="purpose"
     >
       <span className="min-w-0 flex-1 truncate" title={purpose}>
-        {purpose} <span className="text-mute">{standing?.reason}</span>
+        {purpose} <span className="text-mute">{bound(standing?.reason)}</span>
       </span>
       <button
         type="button"

@@ -1,6 +1,7 @@
 import { Calculator, ChevronRight } from "lucide-react";
 import type { Shape } from "../api/client";
 import { useWorkOrder } from "../api/queries";
+import { bound } from "../parts/bound";
 import { type Kind, type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { STEP_NAMES } from "./stepNames";
@@ -148,7 +149,7 @@ function NextAct() {
       <span className="flex items-center font-bold text-[12px] text-link">
         Next: {name} <ChevronRight size={13} aria-hidden="true" />
       </span>
-      <span className="line-clamp-5 text-[11px]">{standing.act.words}</span>
+      <span className="line-clamp-5 text-[11px]">{bound(standing.act.words)}</span>
     </button>
   );
 }

@@ -1,5 +1,6 @@
 import { ChevronLeft, ChevronRight, List } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
+import { bound } from "../parts/bound";
 import { inkOf } from "../parts/Swatch";
 import { type Board, countingWork, isDone, type State, type Task, useUnder } from "./store";
 import { TroubleSheet } from "./TroubleSheet";
@@ -107,7 +108,7 @@ export function TaskView({ board, task }: { board: Board; task: Task }) {
               <dd
                 className={`font-bold text-[17px] ${half.includes(row.heading) ? "figure font-semibold text-[16px]" : ""}`}
               >
-                {row.words}
+                {bound(row.words)}
               </dd>
             </div>
           ))}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useBook } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Segmented } from "../../parts/Segmented";
 import { useTab } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -53,7 +54,7 @@ export function BookStep() {
                   setShown(c.key);
                 }}
               >
-                {c.title}
+                {bound(c.title)}
               </button>
             </li>
           ))}

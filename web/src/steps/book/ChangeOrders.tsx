@@ -4,6 +4,7 @@ import type { Shape } from "../../api/client";
 import { useHistory, useWhere } from "../../api/queries";
 import { useStreamed } from "../../api/useStreamed";
 import { Bar } from "../../parts/Bar";
+import { bound } from "../../parts/bound";
 import { Progress } from "../../parts/Progress";
 import { pathOf, useFile } from "../../parts/useFile";
 import { dayOf } from "../../parts/when";
@@ -166,21 +167,21 @@ export function ChangeOrders() {
               <summary className="flex cursor-pointer items-baseline gap-3 px-3 py-2">
                 <b className="w-20">Evening {e.number}</b>
                 <span className="text-mute">
-                  {many(e.jobs.length, "job")}, {e.hours_text}
+                  {many(e.jobs.length, "job")}, {bound(e.hours_text)}
                 </span>
                 <span className="flex-1 truncate text-right text-mute">
                   {e.dark_text ? `dark: ${e.dark_text}` : ""}
                 </span>
                 <Bar share={e.running} tone="verd" />
                 <span className={`figure w-20 text-right ${e.running < 1 ? "text-oxide" : ""}`}>
-                  {e.running_text} runs
+                  {bound(e.running_text)} runs
                 </span>
               </summary>
               <ol className="border-line border-t px-3 py-1">
                 {e.jobs.map((j) => (
                   <li key={j.key} className="flex gap-3 border-line border-b py-1 last:border-0">
                     <span className="w-24 flex-none text-mute">{j.board || "—"}</span>
-                    <span>{j.words}</span>
+                    <span>{bound(j.words)}</span>
                   </li>
                 ))}
               </ol>

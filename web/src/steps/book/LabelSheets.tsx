@@ -2,6 +2,7 @@ import { Download } from "lucide-react";
 import { useId, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useWhere } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Segmented } from "../../parts/Segmented";
 import { pathOf, useFile } from "../../parts/useFile";
 
@@ -45,7 +46,7 @@ export function LabelSheets({ book }: { book: Shape["BookShape"] }) {
             <option value="">All boards</option>
             {book.boards.map((b) => (
               <option key={b.key} value={b.key}>
-                {b.title}
+                {bound(b.title)}
               </option>
             ))}
           </select>

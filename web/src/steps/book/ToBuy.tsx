@@ -1,4 +1,5 @@
 import type { Shape } from "../../api/client";
+import { bound } from "../../parts/bound";
 import { Swatch } from "../../parts/Swatch";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
@@ -48,15 +49,15 @@ export function ToBuy({ book }: { book: Shape["BookShape"] }) {
               <td>
                 <Swatch a={w.colour} b={w.colour} words={false} /> {w.colour}
               </td>
-              <td className="figure text-right">{w.needed_text}</td>
+              <td className="figure text-right">{bound(w.needed_text)}</td>
               <td
                 className="figure text-right"
                 title={w.exact ? "No fewer will do." : "Longest first; one spool less may be possible."}
               >
-                {w.new_spools} × {w.spool_text}
+                {w.new_spools} × {bound(w.spool_text)}
                 {w.exact ? "" : " or fewer"}
               </td>
-              <td className="figure text-right">{w.left_text}</td>
+              <td className="figure text-right">{bound(w.left_text)}</td>
               <td className="figure text-right">{money(w.cost)}</td>
             </tr>
           ))}
@@ -78,7 +79,7 @@ export function ToBuy({ book }: { book: Shape["BookShape"] }) {
             <tr key={i.key} className="border-line border-b">
               <td>{i.name}</td>
               <td className="figure text-right">{i.count}</td>
-              <td className="text-mute">{i.reason}</td>
+              <td className="text-mute">{bound(i.reason)}</td>
               <td>
                 <Typed
                   label={`Price of one ${i.name}`}

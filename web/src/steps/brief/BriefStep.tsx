@@ -1,5 +1,6 @@
 import type { Shape } from "../../api/client";
 import { useHouseRules, useLayouts } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Swatch } from "../../parts/Swatch";
 import { TakeIn } from "../../parts/TakeIn";
 import { Choice, Typed } from "../../parts/Typed";
@@ -183,12 +184,12 @@ function Rules() {
             <div key={rule.key} className="grid grid-cols-[minmax(0,1fr)_150px] gap-4 border-line border-t py-2">
               <div>
                 <h3 className="font-semibold text-[12.5px]">
-                  {rule.title}
+                  {bound(rule.title)}
                   {value !== rule.default ? (
                     <span className="ml-2 rounded bg-board px-1.5 font-normal text-[11px]">yours</span>
                   ) : null}
                 </h3>
-                <p className="text-mute text-xs">{rule.reason}</p>
+                <p className="text-mute text-xs">{bound(rule.reason)}</p>
                 <p className="text-[11px] text-mute">
                   Schools: {rule.schools}. Source: {rule.source}.
                 </p>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { useDetection } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { useLayout } from "../../store/layout";
 
@@ -72,24 +73,24 @@ export function Axles() {
         {data ? (
           <dl className="grid w-fit grid-cols-[auto_auto] gap-x-4 gap-y-0.5">
             <dt className="text-mute">One axle draws</dt>
-            <dd className="figure">{data.amps_text}</dd>
+            <dd className="figure">{bound(data.amps_text)}</dd>
             <dt className="text-mute">gives off</dt>
-            <dd className="figure">{data.watts_text}</dd>
+            <dd className="figure">{bound(data.watts_text)}</dd>
             <dt className="text-mute">buy one of</dt>
-            <dd className="figure">{data.buy_text}</dd>
+            <dd className="figure">{bound(data.buy_text)}</dd>
             <dt className="text-mute">Axles so that a car shows by itself</dt>
             <dd className="figure">{data.each_car}</dd>
             <dt className="text-mute">in the whole train</dt>
             <dd className="figure">{data.train}</dd>
           </dl>
         ) : null}
-        <p className="mt-1.5 max-w-xl">{data?.words}</p>
+        <p className="mt-1.5 max-w-xl">{bound(data?.words)}</p>
         {detection?.vanishing.length ? (
           <>
             <h3 className="mt-3 font-bold text-xs">Trains of this layout that vanish in part</h3>
             <ul className="list-disc pl-4 text-mute text-xs">
               {detection.vanishing.map((v) => (
-                <li key={v.train}>{v.words}</li>
+                <li key={v.train}>{bound(v.words)}</li>
               ))}
             </ul>
           </>

@@ -4,6 +4,7 @@ import { useDetectingSchools, useDetection, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
 import { Preview } from "../../findings/Preview";
 import { Busy } from "../../parts/Busy";
+import { bound } from "../../parts/bound";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { Wanted } from "../../parts/Wanted";
@@ -169,16 +170,16 @@ function Proposal({ blocking, onMake }: { blocking: Blocking; onMake: () => void
           <li key={w}>{w}</li>
         ))}
       </ul>
-      <p className="mt-1 text-[11.5px] text-mute">{blocking.bound_text}</p>
+      <p className="mt-1 text-[11.5px] text-mute">{bound(blocking.bound_text)}</p>
       <details className="mt-1.5">
         <summary className="cursor-pointer text-xs">Every section, and why</summary>
         <ul className="mt-1 grid gap-1">
           {blocking.lots.map((x) => (
             <li key={x.name} className="rounded border border-line bg-paper px-1.5 py-1 text-[11.5px] leading-snug">
-              <b>{x.name}</b> <span className="figure">{x.length_text}</span> · {x.district}
+              <b>{x.name}</b> <span className="figure">{bound(x.length_text)}</span> · {x.district}
               {x.board ? ` · board ${x.board}` : ""}
               <br />
-              <span className="text-mute">{x.why}</span>
+              <span className="text-mute">{bound(x.why)}</span>
             </li>
           ))}
         </ul>
@@ -187,7 +188,7 @@ function Proposal({ blocking, onMake }: { blocking: Blocking; onMake: () => void
         <summary className="cursor-pointer text-xs">Gaps to cut</summary>
         <ul className="mt-1 list-disc pl-4 text-[11.5px] text-mute">
           {blocking.cuts.map((c) => (
-            <li key={c.words}>{c.words}</li>
+            <li key={c.words}>{bound(c.words)}</li>
           ))}
         </ul>
       </details>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useDetection } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useOff } from "./BlockIt";
 
@@ -56,7 +57,8 @@ export function Boards() {
               </span>
             </div>
             <div className="text-mute text-xs">
-              {b.kind}, {b.used} of {b.channels} channels, from {b.threshold_text}, wire home {b.home_text || "none"}
+              {b.kind}, {b.used} of {b.channels} channels, from {bound(b.threshold_text)}, wire home{" "}
+              {b.home_text || "none"}
             </div>
             <div className="mt-1 flex gap-[2px]" aria-hidden="true">
               {Array.from({ length: b.channels }, (_, k) => k).map((k) => (

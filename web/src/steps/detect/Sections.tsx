@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useDetection, useMoment } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { SortHeads, useSorted } from "../../parts/Sorted";
 import { useBench } from "../../store/bench";
 
@@ -73,8 +74,8 @@ export function Sections() {
               {r.channel ? <span className="figure text-mute"> · {r.channel}</span> : null}
             </td>
             <td className="px-2">{r.district ?? ""}</td>
-            <td className="figure whitespace-nowrap px-2">{r.length_text}</td>
-            <td className="figure whitespace-nowrap px-2">{r.home_text}</td>
+            <td className="figure whitespace-nowrap px-2">{bound(r.length_text)}</td>
+            <td className="figure whitespace-nowrap px-2">{bound(r.home_text)}</td>
             <td className="min-w-[11.5em] px-2">{r.sees}</td>
             <td className="px-2 text-mute">
               {r.misses}

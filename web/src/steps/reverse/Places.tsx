@@ -1,4 +1,5 @@
 import type { Shape } from "../../api/client";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -38,10 +39,11 @@ export function Places({ rails }: { rails: Shape["RailsShape"] }) {
                 aria-hidden="true"
                 className={`mt-1 block size-[9px] shrink-0 ${c.settled ? "rounded-full bg-verd" : "rotate-45 bg-oxide"}`}
               />
-              {c.words}
+              {bound(c.words)}
             </p>
             <p className="mt-0.5 text-[11.5px] text-mute">
-              {c.kind}, {c.length_text} round; {c.settled ? "a reversing section parts it" : "no reversing section yet"}
+              {c.kind}, {bound(c.length_text)} round;{" "}
+              {c.settled ? "a reversing section parts it" : "no reversing section yet"}
             </p>
             <button type="button" className="act mt-0.5" onClick={() => go(c)} aria-label={`Show: ${c.words}`}>
               Show

@@ -4,6 +4,7 @@ import { answer, api, type Shape } from "../../api/client";
 import { useRails, useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
 import { Preview } from "../../findings/Preview";
+import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -177,7 +178,7 @@ function OptionCard({
           .map((s, k) => (k ? s.title.charAt(0).toLowerCase() + s.title.slice(1) : s.title))
           .join(" and ")}
       </h3>
-      <p className="text-[11.5px] text-mute">{option.why}</p>
+      <p className="text-[11.5px] text-mute">{bound(option.why)}</p>
       {option.sections.map((s) => (
         <ul key={s.key} className="mt-1 list-disc pl-4 text-[11.8px] leading-snug">
           {s.reasons.map((r) => (

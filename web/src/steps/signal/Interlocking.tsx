@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api } from "../../api/client";
 import { useWhere } from "../../api/queries";
+import { bound } from "../../parts/bound";
 
 /** Every junction's routes, what they need and which exclude each other, each table proved by search. */
 export function Interlocking() {
@@ -22,7 +23,7 @@ export function Interlocking() {
     <div className="grid gap-4 p-3" data-testid="interlocking">
       {data.map((j) => (
         <section key={j.title} aria-label={j.title}>
-          <h3 className="font-bold text-[12.5px]">{j.title}</h3>
+          <h3 className="font-bold text-[12.5px]">{bound(j.title)}</h3>
           <table className="mt-1 w-full text-[11.8px]">
             <thead className="text-left text-[11px] text-mute">
               <tr>

@@ -1,4 +1,5 @@
 import { useSignals } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 
 /** Driver boards: what hangs on which output, at which address, and what it all asks of the supply. */
@@ -20,7 +21,7 @@ export function Outputs() {
               {d.name}
             </button>
             <span className="text-mute text-xs">
-              {d.drives}, {d.used} of {d.outputs}, asks {d.asks_text}
+              {d.drives}, {d.used} of {d.outputs}, asks {bound(d.asks_text)}
             </span>
           </div>
           <ul className="figure mt-1 text-[11px] leading-snug">

@@ -4,6 +4,7 @@ import { useSignallingSchools, useWhere } from "../../api/queries";
 import { useProposal } from "../../api/useProposal";
 import { Preview } from "../../findings/Preview";
 import { Busy } from "../../parts/Busy";
+import { bound } from "../../parts/bound";
 import { Choice } from "../../parts/Typed";
 import { Wanted } from "../../parts/Wanted";
 import { useBench } from "../../store/bench";
@@ -110,7 +111,7 @@ export function SignalIt() {
             <summary className="cursor-pointer text-xs">Every signal, and why</summary>
             <ul className="mt-1 list-disc pl-4 text-[11.5px] text-mute">
               {shown.heads.map((h) => (
-                <li key={h.words}>{h.words}</li>
+                <li key={h.words}>{bound(h.words)}</li>
               ))}
             </ul>
           </details>

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useDeferredValue, useId, useState } from "react";
 import { answer, api, Refused } from "../../api/client";
+import { bound } from "../../parts/bound";
 import { Segmented } from "../../parts/Segmented";
 import { useLayout } from "../../store/layout";
 
@@ -159,11 +160,11 @@ function RunSum({ units }: { units: "imperial" | "metric" }) {
                   className={`border-line border-t ${r.gauge === data.answer ? "bg-board font-bold" : r.fits ? "" : "text-mute"}`}
                 >
                   <td className="py-0.5 pl-1">{r.gauge}</td>
-                  <td>{r.drop_text}</td>
-                  <td>{r.share_text}</td>
-                  <td>{r.short_text}</td>
-                  <td>{r.heat_text}</td>
-                  <td title={r.carries_why}>{r.carries_text}</td>
+                  <td>{bound(r.drop_text)}</td>
+                  <td>{bound(r.share_text)}</td>
+                  <td>{bound(r.short_text)}</td>
+                  <td>{bound(r.heat_text)}</td>
+                  <td title={r.carries_why}>{bound(r.carries_text)}</td>
                   <td className="!whitespace-normal font-sans">
                     {r.gauge === data.answer ? "lightest that fits" : r.fits ? "fits" : r.why_not}
                   </td>

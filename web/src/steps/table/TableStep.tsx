@@ -2,6 +2,7 @@ import { Download } from "lucide-react";
 import { useMemo } from "react";
 import type { Shape } from "../../api/client";
 import { useWires } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Segmented } from "../../parts/Segmented";
 import { useKept } from "../../parts/useKept";
 import { Looks } from "../../plan/Looks";
@@ -97,7 +98,7 @@ function Totals({ totals }: { totals: Shape["TotalShape"][] }) {
                 <span className="figure">{t.gauge}</span> {t.colour}
                 <span className="text-[10.5px] text-mute"> {t.strands}</span>
               </td>
-              <td className="figure text-right">{t.length_text}</td>
+              <td className="figure text-right">{bound(t.length_text)}</td>
               <td className="figure text-right">{t.spools}</td>
             </tr>
           ))}

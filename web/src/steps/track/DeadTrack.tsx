@@ -3,6 +3,7 @@ import type { Shape } from "../../api/client";
 import { useRails } from "../../api/queries";
 import { useDeadTrack } from "../../api/useDeadTrack";
 import { Preview } from "../../findings/Preview";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "./Fold";
@@ -60,7 +61,7 @@ function Stretch({ dead }: { dead: Shape["DeadShape"] }) {
   const settings = Object.entries(dead.settings);
   return (
     <li className="rounded-lg border border-line bg-paper p-2 text-[12px] leading-snug">
-      <p className="font-semibold">{dead.title}</p>
+      <p className="font-semibold">{bound(dead.title)}</p>
       {dead.remedy ? <p className="mt-0.5 text-mute">{dead.remedy.label}.</p> : null}
       <div className="mt-1 flex flex-wrap gap-x-3">
         <button

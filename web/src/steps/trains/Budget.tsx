@@ -1,4 +1,5 @@
 import { useFleet } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -46,13 +47,13 @@ export function Budget() {
                     {a.name}
                   </button>
                 </td>
-                <td className="figure pr-2">{a.worst_text}</td>
-                <td className="figure pr-2">{a.stalled_text}</td>
+                <td className="figure pr-2">{bound(a.worst_text)}</td>
+                <td className="figure pr-2">{bound(a.stalled_text)}</td>
                 <td
                   className={`figure pr-2 ${a.restarts ? "" : "font-semibold text-oxide"}`}
                   title={`When power returns all of it fills up together${a.starts_text ? `; ${a.starts_text} are let through` : ""}`}
                 >
-                  {a.inrush_text}
+                  {bound(a.inrush_text)}
                   {a.restarts ? "" : " too much"}
                 </td>
                 <td className="figure pr-2">{a.gives_text ?? "not known"}</td>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useFleet } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { useLayout } from "../../store/layout";
@@ -117,7 +118,8 @@ export function Trains() {
                 <span className="flex-1" />
                 {draws ? (
                   <span className="figure">
-                    {draws.running_text} running, {draws.idling_text} standing{draws.guessed ? ", a guess" : ""}
+                    {bound(draws.running_text)} running, {bound(draws.idling_text)} standing
+                    {draws.guessed ? ", a guess" : ""}
                   </span>
                 ) : null}
                 <button

@@ -3,6 +3,7 @@ import type { Shape } from "../../api/client";
 import { useWhere, useWiringSchools } from "../../api/queries";
 import { useStreamed } from "../../api/useStreamed";
 import { Preview } from "../../findings/Preview";
+import { bound } from "../../parts/bound";
 import { Progress } from "../../parts/Progress";
 import { useBench } from "../../store/bench";
 import { Spools } from "./Spools";
@@ -49,7 +50,7 @@ export function SizeIt() {
             <option value="">the house rule's drop</option>
             {schools?.drops.map((d) => (
               <option key={d.share} value={d.share}>
-                {d.words}
+                {bound(d.words)}
               </option>
             ))}
           </select>
@@ -64,8 +65,8 @@ export function SizeIt() {
         <Progress done={done} onStop={stop} />
         {answer ? (
           <span className="pb-1">
-            All wire: <b className="figure">{answer.before_text}</b> now, <b className="figure">{answer.price_text}</b>{" "}
-            sized.{" "}
+            All wire: <b className="figure">{bound(answer.before_text)}</b> now,{" "}
+            <b className="figure">{bound(answer.price_text)}</b> sized.{" "}
             {answer.change ? (
               <button type="button" className="act font-semibold" onClick={() => setMaking(true)}>
                 Make it…
@@ -89,9 +90,10 @@ export function SizeIt() {
           {answer.sources.map((s) => (
             <div key={s.source}>
               <p>
-                <b>{s.name}</b>: lowest <span className="figure">{s.lowest_text}</span> at the wheel by resistance (
-                {s.drop_text} down), weakest short <span className="figure">{s.coin_text}</span>;{" "}
-                <span className="figure">{s.price_text}</span>, {s.bound_text}.
+                <b>{s.name}</b>: lowest <span className="figure">{bound(s.lowest_text)}</span> at the wheel by
+                resistance ({bound(s.drop_text)} down), weakest short{" "}
+                <span className="figure">{bound(s.coin_text)}</span>;{" "}
+                <span className="figure">{bound(s.price_text)}</span>, {bound(s.bound_text)}.
               </p>
               {s.cheaper ? (
                 <p>
@@ -114,12 +116,12 @@ export function SizeIt() {
                         </button>
                       </td>
                       <td className="pr-3">{r.circuit}</td>
-                      <td className="figure whitespace-nowrap pr-3">{r.length_text}</td>
+                      <td className="figure whitespace-nowrap pr-3">{bound(r.length_text)}</td>
                       <td className="figure whitespace-nowrap pr-3">{r.before}</td>
                       <td className={`figure whitespace-nowrap pr-3 ${r.before === r.after ? "" : "font-semibold"}`}>
                         {r.after}
                       </td>
-                      <td className="text-mute">{r.why}</td>
+                      <td className="text-mute">{bound(r.why)}</td>
                     </tr>
                   ))}
                 </tbody>
@@ -129,7 +131,7 @@ export function SizeIt() {
           {answer.feeders_text ? (
             <div data-testid="feeder-sizes">
               <p>
-                <b>Feeders</b>: {answer.feeders_text}.
+                <b>Feeders</b>: {bound(answer.feeders_text)}.
               </p>
               <table className="mt-1">
                 <tbody>
@@ -144,7 +146,7 @@ export function SizeIt() {
               </table>
             </div>
           ) : null}
-          <p className="text-mute">{answer.words}</p>
+          <p className="text-mute">{bound(answer.words)}</p>
         </div>
       ) : (
         <p className="mt-2 max-w-2xl text-mute">

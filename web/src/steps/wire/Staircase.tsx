@@ -1,5 +1,6 @@
 import type { Shape } from "../../api/client";
 import { usePoint } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { type Kind, useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -78,15 +79,17 @@ export function Staircase() {
                       )
                     }
                   >
-                    <span className={`truncate ${step === biggest ? "font-bold" : "font-semibold"}`}>{step.title}</span>
-                    <span className="truncate text-[11px] text-mute">{step.detail}</span>
+                    <span className={`truncate ${step === biggest ? "font-bold" : "font-semibold"}`}>
+                      {bound(step.title)}
+                    </span>
+                    <span className="truncate text-[11px] text-mute">{bound(step.detail)}</span>
                     <span className="relative block h-[11px] bg-[repeating-linear-gradient(90deg,var(--line)_0_1px,transparent_1px_14.28%)]">
                       <span
                         className={`absolute top-0 h-full rounded-[2px] ${step.estimate ? "border border-link border-dashed bg-[repeating-linear-gradient(135deg,var(--copper)_0_3px,transparent_3px_6px)]" : "bg-linear-to-b from-[#D98B55] via-[#B5622B] to-[#8A4519]"}`}
                         style={{ left: `${Math.min(start, 99)}%`, width: `${width}%` }}
                       />
                     </span>
-                    <span className="figure text-right">{step.text}</span>
+                    <span className="figure text-right">{bound(step.text)}</span>
                   </button>
                 </li>
               );
@@ -94,13 +97,14 @@ export function Staircase() {
           </ol>
           <p className="mt-1 flex flex-wrap gap-x-3 border-line border-t px-1 pt-1 text-xs" data-testid="point-facts">
             <span>
-              <b className="figure">{point.volts_text}</b> at the wheel of {point.source_text}, {point.lost_text} down;{" "}
+              <b className="figure">{bound(point.volts_text)}</b> at the wheel of {bound(point.source_text)},{" "}
+              {bound(point.lost_text)} down;{" "}
               {point.exact_text === point.volts_text
                 ? "all by resistance"
                 : `${point.exact_text} by resistance alone, ${point.least_text} at worst`}
             </span>
             <span className="text-mute">
-              short here <b className="figure text-ink">{point.coin_text}</b>
+              short here <b className="figure text-ink">{bound(point.coin_text)}</b>
               {point.coin_text !== point.coin_exact_text ? ` (${point.coin_exact_text} by resistance alone)` : ""}
               {point.limit_text ? `; ${point.limit_text}` : ""}
               {point.coin_mean_text

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Layout, type Shape } from "../../api/client";
 import { useWhere, useWiringSchools } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -96,7 +97,7 @@ export function Waveform() {
             <p className="font-semibold text-[13px]" data-testid="verdict">
               {data.verdict}
             </p>
-            <p className="mt-1">{data.swing_text}.</p>
+            <p className="mt-1">{bound(data.swing_text)}.</p>
             <Measured data={data} />
             <p className="mt-1 text-mute">{data.settle}</p>
             <table className="mt-2">
@@ -120,20 +121,20 @@ export function Waveform() {
                   >
                     <td className="py-0.5 pr-3">{r.make}</td>
                     <td className="pr-3">{r.filtered ? "yes" : "no"}</td>
-                    <td className="figure whitespace-nowrap pr-3">{r.over_text}</td>
+                    <td className="figure whitespace-nowrap pr-3">{bound(r.over_text)}</td>
                     <td className={`figure pr-3 ${r.crossings ? "text-oxide" : ""}`}>
                       {r.crossings ? `${r.crossings} × again` : "once"}
                     </td>
-                    <td className="figure whitespace-nowrap pr-3">{r.ring_text}</td>
-                    <td className="figure whitespace-nowrap pr-3">{r.late_text}</td>
-                    <td className="figure whitespace-nowrap">{r.kick_text}</td>
+                    <td className="figure whitespace-nowrap pr-3">{bound(r.ring_text)}</td>
+                    <td className="figure whitespace-nowrap pr-3">{bound(r.late_text)}</td>
+                    <td className="figure whitespace-nowrap">{bound(r.kick_text)}</td>
                   </tr>
                 ))}
               </tbody>
             </table>
-            <p className="mt-2">{data.filter_text}</p>
+            <p className="mt-2">{bound(data.filter_text)}</p>
             <FilterHere data={data} />
-            <p className="mt-1">{data.short_text}</p>
+            <p className="mt-1">{bound(data.short_text)}</p>
             <p className="mt-1 text-mute">Schools: {data.schools.join(" ")}</p>
           </div>
         </div>
@@ -163,7 +164,7 @@ function Measured({ data }: { data: Shape["WaveformShape"] }) {
           }
         />
       </div>
-      <p className="flex-1 pb-1">{data.measured_text}</p>
+      <p className="flex-1 pb-1">{bound(data.measured_text)}</p>
     </div>
   );
 }
@@ -177,7 +178,7 @@ function FilterHere({ data }: { data: Shape["WaveformShape"] }) {
       {data.fitted_text ? (
         <>
           <span>
-            Fitted: <span className="figure">{data.fitted_text}</span>.
+            Fitted: <span className="figure">{bound(data.fitted_text)}</span>.
           </span>
           <button
             type="button"

@@ -1,5 +1,6 @@
 import type { Operation } from "../../api/client";
 import { useWhatIf } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -27,7 +28,7 @@ export function WhatIf() {
             >
               <span className="min-w-0">
                 <span className="block truncate">{w.label}</span>
-                <span className="block truncate text-[10.5px] text-mute">{w.reason}</span>
+                <span className="block truncate text-[10.5px] text-mute">{bound(w.reason)}</span>
               </span>
               <span className="figure whitespace-nowrap text-right font-semibold text-verd">
                 {coin ? w.coin_after_text : w.after_text}

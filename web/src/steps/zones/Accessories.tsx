@@ -2,6 +2,7 @@ import { useState } from "react";
 import { answer, api, type Layout, type Shape } from "../../api/client";
 import { useAccessories, useUsualLoads, useWhere, useZones } from "../../api/queries";
 import { Preview } from "../../findings/Preview";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { LoadRow } from "./LoadRow";
@@ -150,7 +151,8 @@ export function Accessories() {
         </button>
         {starting ? (
           <span className="pb-1 text-mute text-xs">
-            Starts as a guess: {starting.amps_text} at rest, {starting.working_text} at work, {starting.volts_text}.
+            Starts as a guess: {bound(starting.amps_text)} at rest, {bound(starting.working_text)} at work,{" "}
+            {bound(starting.volts_text)}.
           </span>
         ) : null}
       </form>

@@ -4,6 +4,7 @@ import type { Shape } from "../../api/client";
 import { useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
 import { Preview } from "../../findings/Preview";
+import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
@@ -127,20 +128,20 @@ function Proposal({ division, onMake }: { division: Division; onMake: () => void
                 {d.name}
               </b>
               <span className="text-[11px] text-mute">
-                {d.length_text} · {d.booster}
+                {bound(d.length_text)} · {d.booster}
               </span>
             </div>
             <p className="leading-snug">
-              At most <b className={`figure ${d.over ? "text-oxide" : ""}`}>{d.worst_text}</b>, one stalled{" "}
-              <span className="figure">{d.stalled_text}</span>; breaker{" "}
+              At most <b className={`figure ${d.over ? "text-oxide" : ""}`}>{bound(d.worst_text)}</b>, one stalled{" "}
+              <span className="figure">{bound(d.stalled_text)}</span>; breaker{" "}
               <b className="figure">
-                {d.trip_text}
+                {bound(d.trip_text)}
                 {d.kept ? ", there already" : ""}
               </b>
               .
             </p>
             <p className="text-[11.3px] text-mute leading-snug">
-              Because {d.why}. Too much asked {d.chance_text}.
+              Because {bound(d.why)}. Too much asked {bound(d.chance_text)}.
             </p>
           </li>
         ))}
@@ -154,7 +155,7 @@ function Proposal({ division, onMake }: { division: Division; onMake: () => void
               {b.bought ? ", to buy" : ""}
             </span>
             <span className="figure">
-              {b.asked_text} of {b.gives_text}
+              {bound(b.asked_text)} of {bound(b.gives_text)}
             </span>
           </div>
           <div className="h-1.5 rounded bg-board">
@@ -171,7 +172,7 @@ function Proposal({ division, onMake }: { division: Division; onMake: () => void
           {division.cuts
             .filter((c) => c.new)
             .map((c) => (
-              <li key={c.words}>{c.words}</li>
+              <li key={c.words}>{bound(c.words)}</li>
             ))}
         </ul>
       </details>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 
 const NUMBERS = [
@@ -118,19 +119,19 @@ export function Evenings() {
                         {c.name}
                       </button>
                     </td>
-                    <td className="figure pr-2">{c.mean_text}</td>
-                    <td className="figure pr-2">{c.usual_text}</td>
-                    <td className="figure pr-2">{c.most_text}</td>
+                    <td className="figure pr-2">{bound(c.mean_text)}</td>
+                    <td className="figure pr-2">{bound(c.usual_text)}</td>
+                    <td className="figure pr-2">{bound(c.most_text)}</td>
                     <td className="figure pr-2">{c.gives_text ?? "not known"}</td>
                     <td className={c.over ? "font-semibold text-oxide" : ""}>
-                      {c.chance_text}
+                      {bound(c.chance_text)}
                       {c.over ? `; ${c.minutes_text}` : ""}
                     </td>
                   </tr>
                 ))}
               </tbody>
             </table>
-            <p className="mt-2 max-w-[880px] text-mute text-xs">{data.words}</p>
+            <p className="mt-2 max-w-[880px] text-mute text-xs">{bound(data.words)}</p>
           </>
         ) : (
           <p>No source or breaker yet.</p>

@@ -1,5 +1,6 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { useZones } from "../../api/queries";
+import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { arrange, GAP_X, TALL, WIDE } from "./arrange";
@@ -166,7 +167,7 @@ export function OneLine() {
           })}
       </svg>
       <p className="mt-1.5 text-[11.5px] text-mute">
-        {data.trips_text} {data.balance_text}
+        {bound(data.trips_text)} {bound(data.balance_text)}
       </p>
     </section>
   );
