@@ -1,0 +1,63 @@
+"""All that is proved about a layout, worked out once: copper by both methods and tiers of places."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.proving.copper import Copper, Place, read_copper
+from jolly_copper.core.proving.meters import Wave
+from jolly_copper.core.proving.places import Cover, Tier, cover, tier_spots
+from jolly_copper.core.wirebook.worked import Worked
+
+TIERS: tuple[Tier, ...] = ("must", "every part", "every joint")
+WAVES: dict[str, Wave] = {"dcc": "square", "dc": "steady", "ac3": "sine"}
+
+
+@dataclass(frozen=True)
+class Proving:
+    """What the tests of a layout draw on."""
+
+    facts: Facts
+
+    @property
+    def layout(self) -> Layout:
+        return self.facts.layout
+
+    @property
+    def wave(self) -> Wave:
+        """What the track carries."""
+        return WAVES[self.layout.brief.control]
+
+    @cached_property
+    def book(self) -> Worked:
+        return Worked(self.facts)
+
+    @cached_property
+    def dc(self) -> Copper:
+        """Read with one ampere of DC put in behind the breakers."""
+        return read_copper(self.layout, "dc")
+
+    @cached_property
+    def ac(self) -> Copper:
+        """Read under the railroad's own power."""
+        return read_copper(self.layout, "ac")
+
+    def circuit_at(self, place: Place) -> str | None:
+        """The circuit meant to feed a place."""
+        piece = self.facts.rails.piece_at(place.track, place.at)
+        return self.facts.meant[self.facts.rails.extent_of[piece]]
+
+    def trip_at(self, place: Place) -> float:
+        """A at which the nearest protection of a place opens; NaN without one."""
+        circuit = self.circuit_at(place)
+        guard = self.facts.tree.protection(circuit) if circuit is not None else None
+        return math.nan if guard is None or guard[1].trip_amps is None else guard[1].trip_amps
+
+    @cached_property
+    def covers(self) -> dict[Tier, Cover]:
+        """The smallest sets of places found, by tier."""
+        return {t: cover(self.dc, t, tier_spots(self.dc, self.ac, t, self.trip_at)) for t in TIERS}
