@@ -16,6 +16,7 @@ from jolly_copper import __version__
 from jolly_copper.api import (
     access,
     apart,
+    bench,
     blocking,
     book,
     change_orders,
@@ -24,7 +25,9 @@ from jolly_copper.api import (
     detection,
     dividing,
     drawing,
+    drills,
     fleet,
+    hunts,
     layouts,
     live,
     moment,
@@ -98,6 +101,9 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.add_middleware(rim.Rim, any_name=shared is not None)
     _errors(app)
     app.include_router(drawing.router)
+    app.include_router(bench.router)
+    app.include_router(hunts.router)
+    app.include_router(drills.router)
     app.include_router(fleet.router)
     app.include_router(zones.router)
     app.include_router(dividing.router)

@@ -44,6 +44,10 @@ def _a_task(text: str) -> str:
     return text
 
 
+Time = Annotated[str, AfterValidator(_a_time)]
+"""A moment with its zone, in UTC."""
+
+
 class EntryShape(BaseModel):
     """An entry as a phone sends it; sent twice, it is kept once."""
 
@@ -53,7 +57,7 @@ class EntryShape(BaseModel):
     note: Annotated[str, StringConstraints(max_length=500, strip_whitespace=True)] = ""
     reading: Line = ""
     who: Line = ""
-    done: Annotated[str, AfterValidator(_a_time)]
+    done: Time
     told: Annotated[str, StringConstraints(max_length=32)] = ""
 
 

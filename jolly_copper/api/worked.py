@@ -12,6 +12,7 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import LayoutError, Problem
+from jolly_copper.core.proving.bench import Bench
 from jolly_copper.core.signals.aspects import Signalling, signalling_of
 from jolly_copper.core.wirebook.worked import Worked as WireBook
 from jolly_copper.store import Revision
@@ -62,6 +63,16 @@ class Worked:
         """What every rule has to say of a revision in a scene."""
         return self.once("findings", revision, scene, check)
 
+    def bench(self, revision: Revision, scene: str | None) -> Bench:
+        """The bench of a revision: its copper solved, kept too, since every reading and every answer asks for it."""
+
+        def solved(facts: Facts) -> Bench:
+            made = Bench(facts)
+            _ = made.dc, made.ac  # so that it weighs what it will
+            return made
+
+        return self.once("bench", revision, scene, solved)
+
     def once(self, what: str, revision: Revision, scene: str | None, work: Callable[[Facts], T]) -> T:
         """Something small worked out of the facts, once for all who ask: many look at one layout at a time."""
         return self._answer((what, revision.mark, scene), lambda: work(self.facts(revision, scene)))
@@ -90,4 +101,8 @@ def _weight(found: object) -> int:
             for p in found.parts
         )
         return 2 * things + matrices
+    if isinstance(found, Bench):
+        cells = sum(g.share.nbytes for c in (found.dc, found.ac) for g in c.grounds)
+        inverses = sum(g.island.resistance.nbytes for c in (found.dc, found.ac) for g in c.grounds)
+        return 3 * cells + inverses + 4_000_000
     return 1_000_000

@@ -80,4 +80,64 @@ MIGRATIONS: list[Step] = [
         PRIMARY KEY (layout, number)
     ) STRICT, WITHOUT ROWID;
     """,
+    """
+    CREATE TABLE meter (
+        number INTEGER PRIMARY KEY,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        id TEXT NOT NULL,
+        name TEXT NOT NULL,
+        setting TEXT NOT NULL,
+        factor REAL,
+        checked TEXT NOT NULL,
+        who TEXT NOT NULL,
+        note TEXT NOT NULL
+    ) STRICT;
+    CREATE TABLE reading (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        revision INTEGER NOT NULL,
+        test TEXT NOT NULL,
+        told TEXT NOT NULL,
+        meter TEXT NOT NULL,
+        shown TEXT NOT NULL,
+        unit TEXT NOT NULL,
+        value REAL,
+        amps REAL,
+        before TEXT NOT NULL,
+        foretold TEXT NOT NULL,
+        low REAL,
+        high REAL,
+        sound INTEGER,
+        verdict TEXT NOT NULL,
+        who TEXT NOT NULL,
+        done TEXT NOT NULL,
+        note TEXT NOT NULL,
+        withdraws TEXT NOT NULL,
+        taken TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX reading_of_layout ON reading (layout, done);
+    CREATE TABLE hunt (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        revision INTEGER NOT NULL,
+        symptom TEXT NOT NULL,
+        who TEXT NOT NULL,
+        opened TEXT NOT NULL,
+        cause TEXT,
+        mend TEXT NOT NULL DEFAULT '',
+        minutes REAL NOT NULL DEFAULT 0,
+        closed TEXT NOT NULL DEFAULT ''
+    ) STRICT;
+    CREATE TABLE hunt_answer (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        hunt TEXT NOT NULL REFERENCES hunt(id) ON DELETE CASCADE,
+        act TEXT NOT NULL,
+        said TEXT NOT NULL,
+        who TEXT NOT NULL,
+        done TEXT NOT NULL
+    ) STRICT;
+    """,
 ]

@@ -25,6 +25,8 @@ Method = Literal["dc", "ac"]
 EVERY_MM = 300.0
 NEAR_JOINT_MM = 0.5
 MOST_PLACES = 3000
+MOST_CELLS = 5_000_000
+"""Places times elements of one ground: 40 MB a matrix."""
 SHORTED = 1e-5
 """Ω of source and breaker when one ampere goes in behind them."""
 OWN: dict[str, float] = {
@@ -162,20 +164,36 @@ def _natural(words: str) -> tuple[object, ...]:
     return tuple((0, int(x), "") if x.isdigit() else (1, 0, x) for x in re.split(r"(\d+)", words))
 
 
-def read_copper(layout: Layout, method: Method = "dc", extra: Sequence[Point] = ()) -> Copper:
+@dataclass(frozen=True)
+class Surveyed:
+    """A network with a node at every place that may be read: the places, and their points in it."""
+
+    network: Network
+    places: tuple[Place, ...]
+    points: Points
+
+
+def survey(layout: Layout) -> Surveyed:
+    """The network with all its places, before it is solved by either method."""
+    wanted = candidates(layout, assemble(layout))
+    network = assemble(layout, wanted)
+    places = tuple(Place(*w) for w in sorted(set(wanted), key=lambda w: (_natural(w[0]), w[1])))
+    return Surveyed(network, places, _joined([one_point(network, p.track, p.at) for p in places]))
+
+
+def read_copper(layout: Layout, method: Method = "dc", surveyed: Surveyed | None = None) -> Copper:
     """Everything a meter may be held to, worked out once.
 
     Args:
         layout: the document.
         method: how it is read.
-        extra: more places wanted, such as those that were read.
+        surveyed: its network with all places, where that was made already.
     """
-    wanted = [*candidates(layout, assemble(layout)), *(x for x in extra if x[0] in layout.tracks)]
-    network = assemble(layout, wanted)
+    known = surveyed or survey(layout)
+    network = known.network
     if method == "dc":
         network = replace(network, elements=tuple(_bypassed(e) for e in network.elements))
-    pairs = [(Place(*w), one_point(network, *w)) for w in sorted(set(wanted), key=lambda w: (_natural(w[0]), w[1]))]
-    grounds = [_ground(layout, network, island, pairs) for island in solve(network)]
+    grounds = [_ground(layout, network, island, known) for island in solve(network)]
     return Copper(layout, network, method, tuple(g for g in grounds if g.places))
 
 
@@ -185,19 +203,22 @@ def _bypassed(element: Element) -> Element:
     return replace(element, ohms=SHORTED, parts=(Part("device", element.owner, SHORTED),))
 
 
-def _ground(layout: Layout, network: Network, island: Island, pairs: Sequence[tuple[Place, Points]]) -> Ground:
-    inside = [(p, x) for p, x in pairs if bool(island.holds(x)[0])]
-    points = _joined([x for _, x in inside])
+def _ground(layout: Layout, network: Network, island: Island, known: Surveyed) -> Ground:
+    inside = np.flatnonzero(island.holds(known.points))
+    most = max(MOST_CELLS // max(len(island.elements), 1), 50)
+    if len(inside) > most:  # a very large railroad is read at fewer places, evenly
+        inside = inside[np.unique(np.linspace(0, len(inside) - 1, most).astype(np.int64))]
+    points = known.points.take(inside)
     reach = island.reach(points)
-    loop = np.diagonal(island.between(reach, points)).copy() if inside else np.zeros(0)
-    wound = np.asarray(reach * np.asarray(island.loops @ reach.T).T).sum(axis=1) if inside else np.zeros(0)
+    loop = np.diagonal(island.between(reach, points)).copy() if len(inside) else np.zeros(0)
+    wound = np.asarray(reach * np.asarray(island.loops @ reach.T).T).sum(axis=1) if len(inside) else np.zeros(0)
     elements = tuple(network.elements[n] for n in island.elements)
     variance, shared, groups = _spreads(layout, elements)
-    open_volts = island.open_volts(points) if inside else np.zeros(0)
+    open_volts = island.open_volts(points) if len(inside) else np.zeros(0)
     return Ground(
         island,
         elements,
-        tuple(p for p, _ in inside),
+        tuple(known.places[int(n)] for n in inside),
         points,
         island.shares(reach),
         loop,

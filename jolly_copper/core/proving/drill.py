@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, Literal
 
 import numpy as np
 
+from jolly_copper.core.proving.cases import case_of
 from jolly_copper.core.proving.causes import Act, Case
 from jolly_copper.core.proving.hunt import MEND_MINUTES, OPEN_SHARE, Answer, Standing, best_next, stand
+from jolly_copper.core.proving.proving import Proving
 
 LONGEST = 400.0
-RUNS_OF_PAR = 8
+RUNS_OF_PAR = 4
 TRUE_WRONG = 0.05
 PASSES = 60
 
@@ -111,3 +114,52 @@ def par(case: Case, hidden: Hidden) -> float:
         for n in range(RUNS_OF_PAR)
     ]
     return float(np.mean(runs))
+
+
+Hardness = Literal["easy", "fair", "hard"]
+BETWEEN: dict[Hardness, tuple[float, float]] = {"easy": (3.0, 9.5), "fair": (9.5, 13.5), "hard": (13.5, 30.0)}
+"""Minutes the best way takes."""
+TRIES = 10
+
+
+@dataclass(frozen=True)
+class Drill:
+    """A hidden fault on a layout: the symptom as data, its case, and the fault."""
+
+    symptom: dict[str, Any]
+    case: Case
+    hidden: Hidden
+
+
+def set_drill(known: Proving, seed: int, hardness: Hardness) -> Drill | None:
+    """A fault of the wanted hardness, the same for the same seed and layout; None where nothing can be hunted.
+
+    Where none of a few draws is as hard as wanted, the nearest.
+    """
+    rng = np.random.default_rng(seed)
+    guarded = [c for c, x in known.layout.circuits.items() if x.purpose == "track" and known.facts.tree.protection(c)]
+    low, high = BETWEEN[hardness]
+    nearest: tuple[float, Drill] | None = None
+    for n in range(TRIES):
+        symptom = _drawn(known, rng, guarded)
+        case = case_of(known, symptom) if symptom else None
+        if symptom is None or case is None or case.missing or not case.causes:
+            continue
+        drill = Drill(symptom, case, hide(case, seed * 101 + n))
+        minutes = play(case, drill.hidden, slips=False).minutes
+        off = max(low - minutes, minutes - high, 0.0)
+        if nearest is None or off < nearest[0]:
+            nearest = (off, drill)
+        if off <= 0:
+            break
+    return nearest[1] if nearest else None
+
+
+def _drawn(known: Proving, rng: np.random.Generator, guarded: list[str]) -> dict[str, Any] | None:
+    if guarded and rng.random() < 0.6:
+        return {"kind": "trips", "circuit": guarded[int(rng.integers(len(guarded)))]}
+    places = [p for g in known.ac.grounds for p in g.places]
+    if not places:
+        return None
+    place = places[int(rng.integers(len(places)))]
+    return {"kind": "stalls", "track": place.track, "at": round(place.at)}

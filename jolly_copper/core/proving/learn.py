@@ -118,7 +118,18 @@ def learn(copper: Copper, readings: Sequence[Read], most: int = 8) -> Learned:
         sound *= worked.sound
     suspects.sort(key=lambda s: -s.chance)
     nearer.sort(key=lambda x: -x[0])
-    return Learned(tuple(judged), tuple(suspects[:most]), sound, tuple(shared), tuple(p for _, p in nearer[:5]))
+    return Learned(tuple(judged), tuple(suspects[:most]), sound, _merged(shared), tuple(p for _, p in nearer[:5]))
+
+
+def _merged(shared: Sequence[tuple[str, float, float]]) -> tuple[tuple[str, float, float], ...]:
+    """What grounds that share no copper say of one kind, together: weighed by how sure each is."""
+    by: dict[str, list[tuple[float, float]]] = {}
+    for name, factor, spread in shared:
+        by.setdefault(name, []).append((factor, 1 / spread**2))
+    return tuple(
+        (name, sum(f * w for f, w in found) / sum(w for _, w in found), sum(w for _, w in found) ** -0.5)
+        for name, found in sorted(by.items())
+    )
 
 
 @dataclass(frozen=True)

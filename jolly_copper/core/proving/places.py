@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -42,16 +42,16 @@ class Spot:
 
 @dataclass(frozen=True)
 class Cover:
-    """Places that prove all spots of a tier. least: no set of fewer places does, as far as it was worked out.
+    """Places that prove all spots of a tier. spots: how many are proved. unseen: spots no place can show.
 
-    spots: how many are proved. unseen: spots no place can show.
+    needs: by ground, what each place shows of each spot and what is wanted of it, for the bound.
     """
 
     tier: Tier
     places: tuple[Place, ...]
-    least: int
     spots: int
     unseen: tuple[Spot, ...]
+    needs: tuple[tuple[Floats, Floats, int], ...] = field(repr=False, compare=False)
 
 
 def spots(copper: Copper, kinds: frozenset[str]) -> list[Spot]:
@@ -103,20 +103,20 @@ def matters(copper: Copper, trip: Callable[[Place], float], want: float = WEAK_V
     return found
 
 
-def cover(copper: Copper, tier: Tier, of: list[Spot], seconds: float = 0.3) -> Cover:
+def cover(copper: Copper, tier: Tier, of: list[Spot]) -> Cover:
     """The fewest places found that prove every one of these spots that any place can show.
 
-    Greedy by what is still missing, then what became idle is dropped; the bound is an integer programme's.
+    Greedy by what is still missing, then what became idle is dropped.
 
     Args:
         copper: as it will be read.
         tier: what it is called.
         of: what is to be proved.
-        seconds: for the bound.
     """
     places: list[Place] = []
     unseen: list[Spot] = []
-    least = proved = 0
+    proved = 0
+    needs: list[tuple[Floats, Floats, int]] = []
     for g, ground in enumerate(copper.grounds):
         mine = [s for s in of if s.ground == g]
         if not mine:
@@ -131,9 +131,9 @@ def cover(copper: Copper, tier: Tier, of: list[Spot], seconds: float = 0.3) -> C
         want = np.minimum(weight.sum(axis=0), ENOUGH)
         chosen = _greedy(weight, want)
         places += [ground.places[n] for n in chosen]
-        least += _bound(weight, want, len(chosen), seconds / len(copper.grounds))
+        needs.append((weight, want, len(chosen)))
         proved += int(seen.sum())
-    return Cover(tier, tuple(places), least, proved, tuple(unseen))
+    return Cover(tier, tuple(places), proved, tuple(unseen), tuple(needs))
 
 
 def _greedy(weight: Floats, want: Floats) -> list[int]:
@@ -151,6 +151,12 @@ def _greedy(weight: Floats, want: Floats) -> list[int]:
         if bool((weight[rest].sum(axis=0) >= want - 1e-6).all()):
             chosen = rest
     return sorted(chosen)
+
+
+def least(cover: Cover, seconds: float = 0.5) -> int:
+    """No set of fewer places proves the tier: an integer programme's answer, or its bound when time is up."""
+    share = seconds / max(len(cover.needs), 1)
+    return sum(_bound(weight, want, found, share) for weight, want, found in cover.needs)
 
 
 def _bound(weight: Floats, want: Floats, found: int, seconds: float) -> int:

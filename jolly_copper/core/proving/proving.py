@@ -8,9 +8,9 @@ from functools import cached_property
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proving.copper import Copper, Place, read_copper
+from jolly_copper.core.proving.copper import Copper, Place, Surveyed, read_copper, survey
 from jolly_copper.core.proving.meters import Wave
-from jolly_copper.core.proving.places import Cover, Tier, cover, tier_spots
+from jolly_copper.core.proving.places import Cover, Tier, cover, least, tier_spots
 from jolly_copper.core.wirebook.worked import Worked
 
 TIERS: tuple[Tier, ...] = ("must", "every part", "every joint")
@@ -37,14 +37,18 @@ class Proving:
         return Worked(self.facts)
 
     @cached_property
+    def surveyed(self) -> Surveyed:
+        return survey(self.layout)
+
+    @cached_property
     def dc(self) -> Copper:
         """Read with one ampere of DC put in behind the breakers."""
-        return read_copper(self.layout, "dc")
+        return read_copper(self.layout, "dc", self.surveyed)
 
     @cached_property
     def ac(self) -> Copper:
         """Read under the railroad's own power."""
-        return read_copper(self.layout, "ac")
+        return read_copper(self.layout, "ac", self.surveyed)
 
     def circuit_at(self, place: Place) -> str | None:
         """The circuit meant to feed a place."""
@@ -61,3 +65,8 @@ class Proving:
     def covers(self) -> dict[Tier, Cover]:
         """The smallest sets of places found, by tier."""
         return {t: cover(self.dc, t, tier_spots(self.dc, self.ac, t, self.trip_at)) for t in TIERS}
+
+    @cached_property
+    def least(self) -> dict[Tier, int]:
+        """The fewest places each tier can do with, as far as that was settled in a moment."""
+        return {t: least(c) for t, c in self.covers.items()}

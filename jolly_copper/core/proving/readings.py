@@ -1,0 +1,123 @@
+"""From what somebody typed to what it says: the reading in the test's own unit, held against what is foretold, and what
+of all readings may teach."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from jolly_copper.core.proving.judging import judge
+from jolly_copper.core.proving.learn import Read
+from jolly_copper.core.proving.meter_test import MeterTest, Verdict
+from jolly_copper.core.proving.meters import KINDS, ReadingError, Setting, Typed, Wave, read_typed, true_volts
+
+DEAD_VOLTS = 0.2
+
+
+@dataclass(frozen=True)
+class Typing:
+    """What was typed for a test. setting, factor: of the meter; None where nobody said. amps: of the load. before:
+    volts just before the load, where the drop is read as two volts."""
+
+    shown: str
+    setting: Setting | None = None
+    factor: float | None = None
+    amps: float | None = None
+    before: str = ""
+
+
+@dataclass(frozen=True)
+class Understood:
+    """A reading in the unit of its test (volts lost at a load: per ampere), with its verdict."""
+
+    value: float | None
+    typed: Typed
+    verdict: Verdict
+
+
+def understand(test: MeterTest, typed: Typing, wave: Wave) -> Understood:
+    """Read what was typed, make it what the track has, and judge it.
+
+    Args:
+        test: what was read for.
+        typed: as typed, with the meter.
+        wave: of the track, for what meters show of it.
+
+    Raises:
+        ReadingError: it cannot be read, the meter says nothing of such track, or the load is missing its amps.
+    """
+    _fits(test, typed)
+    read = read_typed(typed.shown, test.unit)
+    value = read.value
+    if value is None or test.unit != "V":
+        return Understood(value, read, judge(test, read))
+    if typed.setting is not None and test.kind != "load":
+        value = _track_volts(typed, value, wave)
+    if test.kind == "load":
+        value = _lost(typed, value, wave)
+    return Understood(value, read, judge(test, replace(read, value=value)))
+
+
+def _fits(test: MeterTest, typed: Typing) -> None:
+    if typed.setting is None or test.unit == "yes":
+        return
+    unit = KINDS[typed.setting].unit
+    if unit != test.unit and unit != "yes":
+        name = KINDS[typed.setting].name
+        raise ReadingError(f"{name} does not read this: it wants {' or '.join(KINDS[s].name for s in test.settings)}.")
+
+
+def _track_volts(typed: Typing, value: float, wave: Wave) -> float:
+    if typed.setting is None:
+        return value
+    if value < 0 and typed.setting.startswith("ac"):
+        raise ReadingError("AC volts are never under zero: the meter stands on DC.")
+    try:
+        return true_volts(typed.setting, value, wave, typed.factor)
+    except ValueError as error:
+        raise ReadingError(str(error)) from None
+
+
+def _lost(typed: Typing, value: float, wave: Wave) -> float:
+    """Volts lost per ampere."""
+    amps = 1.0 if typed.amps is None else typed.amps
+    if not amps > 0:
+        raise ReadingError("Without a load nothing is lost: say how many amps were drawn.")
+    if not typed.before:
+        return abs(value) / amps
+    before = read_typed(typed.before, "V").value
+    if before is None:
+        raise ReadingError("The volts before the load are a number of volts.")
+    if typed.setting is not None:
+        before, value = _track_volts(typed, before, wave), _track_volts(typed, value, wave)
+    return (before - value) / amps
+
+
+def place_key(test: str) -> str | None:
+    """The place a loaded reading was taken at; None for any other test.
+
+    >>> place_key("load:main@1240"), place_key("gap:G1/left")
+    ('main@1240', None)
+    """
+    kind, _, place = test.partition(":")
+    return place if kind == "load" else None
+
+
+def lessons(readings: Iterable[tuple[str, float | None, str, int | None]]) -> list[Read]:
+    """What may be learnt from: loaded readings, in order of time; what is too good to be true is not.
+
+    Args:
+        readings: test, ohms, as typed, and 1, 0 or None for sound, not sound, or nothing settled.
+    """
+    found = []
+    for test, ohms, shown, sound in readings:
+        place = place_key(test)
+        if place is None:
+            continue
+        if shown.strip().lower() in ("dead", "ol", "open"):
+            found.append(Read(place, np.inf))
+        elif ohms is not None and sound is not None:
+            found.append(Read(place, ohms))
+    return found
