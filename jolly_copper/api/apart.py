@@ -46,7 +46,7 @@ HEAVY = tuple(
         ("POST", r"^/api/pictures$", FILE),
         ("POST", r"^/api/take-in/look$", FILE),
         ("POST", r"^/api/layouts$", TAKEN),
-        ("POST", ONE + r"(take-in|fleet)$", TAKEN),
+        ("POST", ONE + r"(take-in|fleet|readings/file)$", TAKEN),
         ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg)$", PAPER),
         ("GET", ONE + r"files/(book|change-order|labels)\.csv$", PAPER),
         ("GET", ONE + r"plan-files/", PAPER),
@@ -55,7 +55,10 @@ HEAVY = tuple(
         ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
     )
 )
-WHEN_LARGE = re.compile(ONE + r"(findings|zones|rails|detection|signals|waveform|accessories|wires|what-if|files/.*)$")
+WHEN_LARGE = re.compile(
+    ONE + r"(findings|zones|rails|detection|signals|waveform|accessories|wires|what-if|files/.*|"
+    r"bench|learned|learned/offer|hunts|drill)$"
+)
 QUESTIONS = re.compile(ONE + r"(findings|zones|rails|detection|signals|waveform|accessories|wires|fleet|under)$")
 """What the second pair of hands answers when there is a crowd."""
 HANDS = Limits(60.0, 400 * MB, "Working this out took more time or memory than it may, so it was stopped.")

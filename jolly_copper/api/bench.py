@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import csv
 import hashlib
-import io
+from base64 import b64decode
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
@@ -24,7 +23,7 @@ from jolly_copper.core.proving.meter_test import MeterTest
 from jolly_copper.core.proving.meters import KINDS, ReadingError, Setting
 from jolly_copper.core.proving.offering import offered
 from jolly_copper.core.proving.readings import Typing, lessons, understand
-from jolly_copper.exchange.bench_files import READING_HEADS, readings_csv, readings_xlsx
+from jolly_copper.exchange.bench_files import readings_csv, readings_xlsx, rows_of
 from jolly_copper.store import Store
 from jolly_copper.store.bench import Meter, Reading, add_meter, add_readings, meters_of, readings_of
 from jolly_copper.telling.proving import (
@@ -225,28 +224,36 @@ def readings_book(layout_id: str, store: StoreUsed) -> Response:
     return download(readings_xlsx(name, readings_of(store, layout_id)), kind, f"{layout_id}-readings.xlsx")
 
 
+class Table(BaseModel):
+    """A table of readings as a file: its name tells CSV from workbook."""
+
+    name: Annotated[str, Field(max_length=200)]
+    base64: Annotated[str, Field(max_length=3_000_000)]
+
+
 @router.post("/readings/file")
-async def take_readings(
-    layout_id: str, request: Request, store: StoreUsed, worked: WorkedUsed, scene: Scene = None
+def take_readings(
+    layout_id: str, table: Table, request: Request, store: StoreUsed, worked: WorkedUsed, scene: Scene = None
 ) -> TakenReadings:
-    """Readings from a table as it was written by `readings.csv`; what was kept already is kept once."""
-    text = (await request.body()).decode("utf-8-sig", errors="replace")
-    rows = [r for r in csv.reader(io.StringIO(text)) if r]
-    head = next((n for n, r in enumerate(rows) if {"Test", "Reading"} <= set(r)), None)
-    if head is None:
-        raise FieldError("file", f"No table of readings: a row with {', '.join(READING_HEADS)} is wanted.")
+    """Readings from a table as it was written by `readings.csv` or `.xlsx`; what was kept already is kept once."""
+    try:
+        rows = rows_of(table.name, b64decode(table.base64, validate=True))
+    except ValueError as error:
+        raise FieldError("file", str(error) or "This is no table.") from None
     sent = []
-    for row in rows[head + 1 : head + 1001]:
-        cells = dict(zip(rows[head], row, strict=False))
+    for cells in rows:
         mark = hashlib.sha256(repr((layout_id, sorted(cells.items()))).encode()).hexdigest()[:24]
-        amps = cells.get("Load A", "").replace(",", ".").strip()
         entry: dict[str, Any] = {
             "id": cells.get("Id") or f"file-{mark}",
             "test": cells["Test"],
             "shown": cells["Reading"],
+            "who": cells.get("Who", ""),
+            "note": cells.get("Note", ""),
+            "before": cells.get("Before", ""),
+            "meter": cells.get("Meter", ""),
+            "done": cells.get("Time") or datetime.now(UTC).isoformat(),
+            "amps": cells.get("Load A", "").replace(",", ".").strip() or None,
         }
-        entry |= {"who": cells.get("Who", ""), "note": cells.get("Note", ""), "before": cells.get("Before", "")}
-        entry |= {"done": cells.get("Time") or datetime.now(UTC).isoformat(), "amps": amps or None}
         sent.append(entry)
     if not sent:
         raise FieldError("file", "The table has no readings in it.")

@@ -19,7 +19,7 @@ from jolly_copper.core.proving.hunt import Answer, reweighed
 from jolly_copper.core.proving.meters import ReadingError, Unit, read_typed
 from jolly_copper.store import Store
 from jolly_copper.store.bench import Hunt, HuntAnswer, answer_hunt, end_hunt, hunt_of, hunts_of, open_hunt
-from jolly_copper.telling.hunting import StandingShape, SymptomShape, standing_shape, symptoms
+from jolly_copper.telling.hunting import HuntStanding, SymptomShape, standing_shape, symptoms
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
 Id = Annotated[str, StringConstraints(pattern=r"^[\w-]{8,60}$")]
@@ -50,18 +50,32 @@ class HuntRow(BaseModel):
     closed: str
 
 
+class Guarded(BaseModel):
+    """A breaker or booster that may trip, by a circuit behind it."""
+
+    id: str
+    name: str
+
+
+class Suffered(BaseModel):
+    """How often a kind of cause was found."""
+
+    cause: str
+    count: int
+
+
 class HuntsShape(BaseModel):
     """Symptoms to begin with, hunts as they stand, and what this club suffers from."""
 
     symptoms: list[SymptomShape]
-    circuits: list[tuple[str, str]]
+    circuits: list[Guarded]
     hunts: list[HuntRow]
-    causes: list[tuple[str, int]]
+    causes: list[Suffered]
 
 
 class HuntShape(BaseModel):
     hunt: HuntRow
-    standing: StandingShape
+    standing: HuntStanding
 
 
 def _case(known: Bench, symptom: dict[str, object], store: Store, layout_id: str) -> Case:
@@ -104,13 +118,13 @@ def hunts(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
         guard = known.facts.tree.protection(i)
         if guard is not None and circuit.purpose == "track":
             guards.setdefault(guard[0], i)
-    track = [(i, found.layout.devices[d].name) for d, i in guards.items()]
+    track = [Guarded(id=i, name=found.layout.devices[d].name) for d, i in guards.items()]
     return as_json(
         HuntsShape(
             symptoms=symptoms(found.layout),
             circuits=track,
             hunts=[_row(known, h) for h in hunts_of(store, layout_id)],
-            causes=sorted(_log(store, layout_id).items(), key=lambda x: (-x[1], x[0])),
+            causes=[Suffered(cause=c, count=n) for c, n in _log(store, layout_id).most_common()],
         )
     )
 

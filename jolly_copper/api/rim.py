@@ -19,6 +19,7 @@ LARGEST = 1_000_000
 LARGE_BODIES = (
     (re.compile(r"^/api/(pictures|take-in/look|layouts)$"), 20_000_000),
     (re.compile(r"^/api/layouts/[^/]+/(take-in|fleet)$"), 20_000_000),
+    (re.compile(r"^/api/layouts/[^/]+/readings/file$"), 3_000_000),
     (re.compile(r"^/api/layouts/(?!new$)[^/]+(/preview)?$"), 8_000_000),
     (re.compile(r"^/api/club/restore$"), 500_000_000),
 )

@@ -15,7 +15,7 @@ from jolly_copper.core.findings.model import ORDER, STEPS, Finding, Place
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES
 
-StepName = Literal["brief", "track", "reverse", "trains", "zones", "detect", "signal", "wire", "book"]
+StepName = Literal["brief", "track", "reverse", "trains", "zones", "detect", "signal", "wire", "book", "bench"]
 Condition = Literal["not begun", "begun", "to settle", "sound"]
 Urgency = Literal["now", "soon", "some day"]
 
@@ -58,20 +58,36 @@ UNFINISHED = frozenset({"piece without feeder", "wire with no source"})
 """Findings of work that is under way rather than wrong."""
 
 
-def work_order(facts: Facts, found: Sequence[Finding], done: int = 0) -> tuple[Standing, ...]:
+@dataclass(frozen=True)
+class Proved:
+    """Tests by meter: how many read sound, and how many not."""
+
+    sound: int = 0
+    bad: int = 0
+
+
+NOTHING_PROVED = Proved()
+
+
+def work_order(
+    facts: Facts, found: Sequence[Finding], done: int = 0, proved: Proved = NOTHING_PROVED
+) -> tuple[Standing, ...]:
     """How every step stands, in the order the work is best done.
 
     Args:
         facts: of the layout.
         found: its findings, as `check` answers them; accepted ones count as settled.
         done: tasks recorded as done under the boards.
+        proved: tests by meter.
     """
     open_ones = [f for f in found if f.accepted is None]
     mine: dict[str, list[Finding]] = {step: [] for step in SAYS}
     for f in open_ones:
         for step in STEPS[f.rule] or ("wire",):
             mine[step].append(f)
-    return tuple(_standing(step, say(facts, mine[step], done), mine[step]) for step, say in SAYS.items())
+    said = {step: say(facts, mine[step], done) for step, say in SAYS.items()}
+    said["bench"] = _bench(facts, mine["bench"], done, proved)
+    return tuple(_standing(step, says, mine[step]) for step, says in said.items())
 
 
 def next_step(order: Sequence[Standing]) -> Standing | None:
@@ -213,6 +229,21 @@ def _book(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     return Said("sound", f"{_counted(done, 'task is', 'tasks are')} logged as done under the boards.")
 
 
+def _bench(facts: Facts, mine: Sequence[Finding], done: int, proved: Proved = NOTHING_PROVED) -> Said:
+    layout = facts.layout
+    if not layout.runs and not layout.feeders:
+        return Said("not begun", "There is no wire to prove yet.")
+    if proved.bad:
+        words = (
+            f"Bench: {_counted(proved.bad, 'test reads', 'tests read')} not sound; Readings says which part is likely."
+        )
+        return Said("begun", f"{_counted(proved.bad, 'test is', 'tests are')} not sound.", words, urgency="soon")
+    if not proved.sound:
+        words = "Bench: prove the wire by meter; most bad joints stop no train until a second one does."
+        return Said("not begun", "Nothing is proved by meter yet.", words, urgency="some day")
+    return Said("sound", f"{_counted(proved.sound, 'test reads', 'tests read')} sound.")
+
+
 SAYS: dict[StepName, Callable[[Facts, Sequence[Finding], int], Said]] = {
     "brief": _brief,
     "track": _track,
@@ -223,4 +254,5 @@ SAYS: dict[StepName, Callable[[Facts, Sequence[Finding], int], Said]] = {
     "signal": _signal,
     "wire": _wire,
     "book": _book,
+    "bench": _bench,
 }

@@ -16,7 +16,7 @@ TOLD_NOTHING = 0.05
 """Bits."""
 
 
-class StepShape(BaseModel):
+class TriedShape(BaseModel):
     """Something that was tried: what came of it, minutes by the clock then, and bits of doubt left."""
 
     act: str
@@ -35,7 +35,7 @@ class ScoreShape(BaseModel):
     minutes: float
     par: float
     in_order: float
-    best: list[StepShape]
+    best: list[TriedShape]
     lesson: str
 
 
@@ -44,19 +44,19 @@ class DrillShape(BaseModel):
     hardness: str
     words: str
     acts: list[ActShape]
-    steps: list[StepShape]
+    steps: list[TriedShape]
     minutes: float
     score: ScoreShape | None
 
 
-def _steps(drill: Drill, answers: Sequence[Answer]) -> list[StepShape]:
+def _steps(drill: Drill, answers: Sequence[Answer]) -> list[TriedShape]:
     acts = {a.key: a for a in drill.case.acts}
     found = []
     for n, answer in enumerate(answers, start=1):
         at = stand(drill.case, answers[:n])
         act = acts[answer.act]
         found.append(
-            StepShape(
+            TriedShape(
                 act=act.key,
                 words=act.words,
                 said=said_words(act, answer.said),
@@ -87,7 +87,7 @@ def drill_shape(layout: Layout, drill: Drill, seed: int, hardness: str, tried: S
     )
 
 
-def _score(drill: Drill, steps: Sequence[StepShape]) -> ScoreShape:
+def _score(drill: Drill, steps: Sequence[TriedShape]) -> ScoreShape:
     cause = drill.case.causes[drill.hidden.cause]
     best = play(drill.case, drill.hidden, slips=False)
     pairs = list(itertools.pairwise(steps))
@@ -108,6 +108,6 @@ def _score(drill: Drill, steps: Sequence[StepShape]) -> ScoreShape:
     )
 
 
-def _took(steps: Sequence[StepShape], step: StepShape) -> float:
+def _took(steps: Sequence[TriedShape], step: TriedShape) -> float:
     place = list(steps).index(step)
     return step.minutes - (steps[place - 1].minutes if place else 0.0)

@@ -13,6 +13,13 @@ from jolly_copper.core.proving.hunt import Answer, Next, Standing, best_next, li
 from jolly_copper.core.quantities import print_ohms, print_volts
 
 
+class AnswerShape(BaseModel):
+    """An answer as it is said to the program, and as it is told."""
+
+    said: str
+    words: str
+
+
 class ActShape(BaseModel):
     """Something to do. answers: what may be said of it, as said and as told; empty for a reading, which has a unit."""
 
@@ -21,7 +28,7 @@ class ActShape(BaseModel):
     how: str
     minutes: float
     unit: str
-    answers: list[tuple[str, str]]
+    answers: list[AnswerShape]
     caution: str
     worth: float
     track: str | None
@@ -47,7 +54,7 @@ class SaidShape(BaseModel):
     said: str
 
 
-class StandingShape(BaseModel):
+class HuntStanding(BaseModel):
     """Where a hunt stands. strange: nothing in the catalogue foretells these answers."""
 
     words: str
@@ -97,7 +104,7 @@ def act_shape(layout: Layout, act: Act, worth: float = 0.0) -> ActShape:
         how=act.how,
         minutes=act.minutes,
         unit=act.unit,
-        answers=answers,
+        answers=[AnswerShape(said=said, words=words) for said, words in answers],
         caution=act.caution,
         worth=worth,
         track=act.track,
@@ -136,11 +143,11 @@ def said_words(act: Act | None, said: str) -> str:
     return SAID.get(said, said)
 
 
-def standing_shape(layout: Layout, case: Case, answers: Sequence[Answer]) -> StandingShape:
+def standing_shape(layout: Layout, case: Case, answers: Sequence[Answer]) -> HuntStanding:
     at = stand(case, answers)
     nearest = None if case.missing or at.found is not None else best_next(case, at, answers)
     acts = {a.key: a for a in case.acts}
-    return StandingShape(
+    return HuntStanding(
         words=case.words,
         missing=list(case.missing),
         minutes=at.minutes,

@@ -117,6 +117,7 @@ class BenchShape(BaseModel):
 
 
 STANDS_OUT = 0.4
+LEAST_CHANCE = 0.02
 TIER_WORDS = {
     "must": "every part that, open, would leave a rail without enough to trip or to run on",
     "every part": f"every feeder, terminal, plug and device, at {WORSE_OHMS:g} Ω too many",
@@ -331,11 +332,11 @@ def _suspect(bench: Bench, suspect: Suspect) -> SuspectShape:
     track, at = next((w for e in elements if (w := element_place(layout, copper, e))[0] is not None), (None, None))
     here = point_on_track(layout, track, at) if track is not None and at is not None else (None, None)
     by_owner = {e.owner: e for e in reversed(elements)}
-    parts = [
-        PartShape(words=part_words(layout, copper, by_owner.get(p.owner, elements[0]), p, c), chance=chance)
-        for p, c, chance in suspect.parts[:6]
-        if chance > 0.005
-    ]
+    chances: dict[str, float] = {}
+    for part, conductor, chance in suspect.parts:
+        said_of = part_words(layout, copper, by_owner.get(part.owner, elements[0]), part, conductor)
+        chances[said_of] = chances.get(said_of, 0.0) + chance
+    parts = [PartShape(words=w, chance=c) for w, c in chances.items() if c > LEAST_CHANCE][:3]
     about = f"at least {print_ohms(suspect.low)}" if suspect.open_too else f"about {print_ohms(suspect.ohms)}"
     said = (
         words[0]

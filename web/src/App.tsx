@@ -21,6 +21,7 @@ function page<Name extends string>(load: () => Promise<Record<Name, ComponentTyp
   later.push(load);
   return lazy(async () => ({ default: (await load())[name] }));
 }
+const BenchStep = page(() => import("./steps/bench/BenchStep"), "BenchStep");
 const BookStep = page(() => import("./steps/book/BookStep"), "BookStep");
 const BriefStep = page(() => import("./steps/brief/BriefStep"), "BriefStep");
 const DetectStep = page(() => import("./steps/detect/DetectStep"), "DetectStep");
@@ -44,6 +45,7 @@ const STEPS: Record<Step, ComponentType> = {
   wire: WireStep,
   table: TableStep,
   book: BookStep,
+  bench: BenchStep,
   sums: SumsStep,
 };
 /** Other windows are heard of at once; this is for when the line was down. */

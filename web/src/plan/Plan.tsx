@@ -16,6 +16,7 @@ import { Inks } from "./Inks";
 import { Loads } from "./Loads";
 import { BoardNames, Boards, Devices, Gaps, Names, Obstacles } from "./Marks";
 import { Nodes } from "./Nodes";
+import { Proofs } from "./Proofs";
 import { Proposed } from "./Proposed";
 import { Spot, useSpot } from "./Spot";
 import { boxFor } from "./showing";
@@ -64,6 +65,8 @@ export function Plan() {
   const [hover, setHover] = useState<Hover | null>(null);
   const bright = useMemo(() => new Set(lit), [lit]);
   const drawing = step === "track";
+  // Places of the bench are marked by themselves.
+  const inHand = useBench((b) => b.step === "bench" && b.proofs.length > 0);
   const tool = useTool(drawing, answers, layout);
   const drag = useDrag(answers, layout);
 
@@ -233,7 +236,7 @@ export function Plan() {
   const keys = usePlanKeys({ pan, by, fit: () => fit(whole), tool, drawing });
 
   const units = layout?.brief?.units ?? "imperial";
-  const spot = useSpot(answers, look, point, picked !== null, drawing);
+  const spot = useSpot(answers, look, point, picked !== null, drawing || inHand);
   const chips = useBlockLabels(look === "blocks" && !ghostInks.length ? detection : undefined);
   const labels = useLabels(layout, answers, look, drawing, spot, chips, bucket);
   if (!layout) return null;
@@ -325,6 +328,7 @@ export function Plan() {
             </>
           ) : null}
           <Proposed />
+          <Proofs />
           <Ghosts ghosts={ghosts} />
           {drag.box ? (
             <rect

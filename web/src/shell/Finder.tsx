@@ -74,6 +74,15 @@ function useRows(): Row[] {
       { name: "Go to Wire", what: "step", run: () => bench.set({ step: "wire" }) },
       { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },
       { name: "Go to Book", what: "step", run: () => bench.set({ step: "book" }) },
+      { name: "Go to Bench", what: "step", run: () => bench.set({ step: "bench" }) },
+      {
+        name: "Find a fault",
+        what: "step Bench",
+        run: () => {
+          bench.set({ step: "bench" });
+          useBench.setState((s) => ({ tabs: { ...s.tabs, bench: "find" } }));
+        },
+      },
       { name: "Go to Quick sums", what: "step", run: () => bench.set({ step: "sums" }) },
       { name: "All layouts: copy, rename, compare, delete", what: "page", run: () => bench.set({ page: "layouts" }) },
       { name: "Undo", what: "Ctrl Z", run: () => void store.undo() },

@@ -49,4 +49,10 @@ export const STEP_NAMES: readonly Named[] = [
     name: "Book",
     purpose: "The wire book to build from: cut lists, labels, pages for every board, and the work done so far.",
   },
+  {
+    key: "bench",
+    name: "Bench",
+    purpose:
+      "Prove the copper by meter, keep the readings, let them say which joint is bad, and find faults when it is dark.",
+  },
 ];

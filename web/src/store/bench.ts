@@ -6,6 +6,7 @@ import { type Tool, tool } from "./bench/tool";
 
 export type { Kind, Place, Thing } from "./bench/chosen";
 export type { Look, Step } from "./bench/looking";
+export type { Proof } from "./bench/proposed";
 
 /** What is on the bench just now, by concern; nothing here is saved with the layout. */
 export type Bench = Chosen & Looking & Tool & Proposed & { set: (part: Partial<Bench>) => void };

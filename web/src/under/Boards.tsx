@@ -4,8 +4,10 @@ import { AsideList } from "./AsideList";
 import { countingWork, isDone, read, useUnder, write } from "./store";
 import { Waiting } from "./Waiting";
 
+type Props = { onGo: (board: string) => void; onBench: (what: "prove" | "find") => void };
+
 /** All boards in the order they are built, with how far each is. */
-export function Boards({ onGo }: { onGo: (board: string) => void }) {
+export function Boards({ onGo, onBench }: Props) {
   const [warned, setWarned] = useState(read("copper.under.warned", false));
   const { pages, waiting, who, call } = useUnder();
   const work = useMemo(() => countingWork(pages, waiting), [pages, waiting]);
@@ -51,6 +53,22 @@ export function Boards({ onGo }: { onGo: (board: string) => void }) {
           </button>
         </div>
       )}
+      <div className="mx-4 mt-2.5 grid grid-cols-2 gap-2.5">
+        <button
+          type="button"
+          className="h-14 rounded-xl border border-line bg-card font-bold text-[17px]"
+          onClick={() => onBench("prove")}
+        >
+          Prove
+        </button>
+        <button
+          type="button"
+          className="h-14 rounded-xl border border-line bg-card font-bold text-[17px]"
+          onClick={() => onBench("find")}
+        >
+          Find it
+        </button>
+      </div>
       <ul className="px-4 pb-4">
         {(pages?.boards ?? []).map((b) => {
           const done = b.tasks.filter((t) => isDone(t, work.get(t.key))).length;

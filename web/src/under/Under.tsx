@@ -2,6 +2,8 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Boards } from "./Boards";
 import { Enter } from "./Enter";
+import { FindIt } from "./FindIt";
+import { Prove } from "./Prove";
 import { useUnder } from "./store";
 import { TaskList } from "./TaskList";
 import { TaskView } from "./TaskView";
@@ -45,6 +47,7 @@ export function Under() {
       // It stays dark next time.
     }
   }, [shade]);
+  const [bench, setBench] = useState<"prove" | "find" | null>(null);
   const here = pages?.boards.find((b) => b.key === board);
   const thing = here?.tasks.find((t) => t.key === task);
   return (
@@ -70,8 +73,10 @@ export function Under() {
       ) : null}
       {!locked && pages && here && thing ? <TaskView key={thing.key} board={here} task={thing} /> : null}
       {!locked && pages && here && !thing ? <TaskList board={here} /> : null}
-      {!locked && pages && !here ? <Boards onGo={(b) => go(b, null)} /> : null}
-      {!locked && pages && !here ? (
+      {!locked && pages && !here && bench === "prove" ? <Prove onBack={() => setBench(null)} /> : null}
+      {!locked && pages && !here && bench === "find" ? <FindIt onBack={() => setBench(null)} /> : null}
+      {!locked && pages && !here && !bench ? <Boards onGo={(b) => go(b, null)} onBench={setBench} /> : null}
+      {!locked && pages && !here && !bench ? (
         <p className="flex items-center gap-3 px-4 pb-4 text-[14px]">
           <button
             type="button"

@@ -16,6 +16,7 @@ export const STEPS = [
   "wire",
   "table",
   "book",
+  "bench",
 ] as const;
 export type Step = (typeof STEPS)[number] | "sums";
 /** Pages beside the steps. */
@@ -45,6 +46,7 @@ const USUAL: Partial<Record<Step, Look>> = {
   zones: "zones",
   detect: "blocks",
   signal: "signals",
+  bench: "track",
 };
 /** Steps about stretches of track rather than one point: a point picked elsewhere is let go. */
 const NO_POINT: Step[] = ["reverse", "zones", "detect", "signal"];

@@ -1,0 +1,20 @@
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+
+/** What is in hand on the bench: the test chosen, the hunt that goes on, the drill with what was tried. Kept over a reload. */
+export type Proving = {
+  test: string | null;
+  hunt: string | null;
+  drill: { layout: string; seed: number; hardness: "easy" | "fair" | "hard"; tried: string[] } | null;
+  meter: string;
+  set: (part: Partial<Omit<Proving, "set">>) => void;
+};
+
+export const useProving = create<Proving>()(
+  persist((set) => ({ test: null, hunt: null, drill: null, meter: "", set: (part) => set(part) }), {
+    name: "copper.proving",
+  }),
+);
+
+/** An id for a row this page makes: sent twice it is kept once. */
+export const newId = (what: string) => `${what}-${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
