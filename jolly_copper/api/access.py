@@ -23,8 +23,10 @@ from jolly_copper.exchange.qr import qr_svg
 from jolly_copper.store.people import People, Role
 
 COOKIE = "copper-ticket"
-HELPERS_WRITE = re.compile(r"^/api/layouts/[^/]+/(work|moment|moment/drive)$")
-"""What a helper may send: work done, and questions about trains on the plan, which change nothing."""
+HELPERS_WRITE = re.compile(
+    r"^/api/layouts/[^/]+/(work|moment|moment/drive|readings|hunts|hunts/[\w-]+/(answers|end)|drill)$"
+)
+"""What a helper may send: work done, readings and hunts, and questions about trains on the plan: no design."""
 LEADS_READ = re.compile(r"^/api/(people|door|club)\b")
 """What only the lead may see."""
 KEPT_S = 400 * 24 * 3600

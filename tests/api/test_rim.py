@@ -33,6 +33,12 @@ CHANGING = [
     ("PUT", "/api/layouts/small/versions/1"),
     ("DELETE", "/api/layouts/small/versions/1"),
     ("POST", "/api/layouts/small/work"),
+    ("POST", "/api/layouts/small/readings"),
+    ("POST", "/api/layouts/small/readings/file"),
+    ("POST", "/api/layouts/small/meters"),
+    ("POST", "/api/layouts/small/hunts"),
+    ("POST", "/api/layouts/small/hunts/hunt-1/answers"),
+    ("POST", "/api/layouts/small/hunts/hunt-1/end"),
     ("POST", "/api/pictures"),
     ("POST", "/api/take-in/look?kind=csv"),
     ("POST", "/api/club/copies"),
@@ -58,7 +64,7 @@ def client(store: Store) -> Iterator[TestClient]:
 
 def test_every_route_that_changes_anything_is_tried_here(client: TestClient) -> None:
     paths = client.get("/api/openapi.json").json()["paths"]
-    asks = {"moment", "drive", "preview", "check", "enter"}
+    asks = {"moment", "drive", "drill", "preview", "check", "enter"}
     there = {
         (m.upper(), p)
         for p, ms in paths.items()
@@ -71,6 +77,7 @@ def test_every_route_that_changes_anything_is_tried_here(client: TestClient) -> 
             p.split("?")[0]
             .replace("/small", "/{layout_id}")
             .replace("people/1", "people/{number}")
+            .replace("hunt-1", "{hunt_id}")
             .replace("versions/1", "versions/{number}"),
         )
         for m, p in CHANGING

@@ -27,6 +27,8 @@ DEAD_OHMS = 30.0
 DEAD_DOUBT = 1e-6
 FIRST_OF_PAIRS = 8
 BEYOND_OPEN = 1e4
+LONG_TAILS = 1.3
+"""Of the variance: contacts spread with longer tails than a bell, and none is to be accused for that."""
 TAIL = 4.0
 """Of the heavy-tailed weights (TAIL + 1)/(TAIL + u²) that keep one bad reading from bending what all share."""
 
@@ -165,7 +167,7 @@ def _weigh(copper: Copper, g: int, ground: Ground, here: Sequence[tuple[int, flo
     factor, factor_spread = _shared(ground, shown, y, spread)
     felt = ground.felt[shown]
     residual = y - ground.loop[shown] - felt @ (ground.shared @ factor)
-    inverse: Floats = np.asarray(np.linalg.inv(spread)) if len(shown) else np.zeros((0, 0))
+    inverse: Floats = np.asarray(np.linalg.inv(spread)) / LONG_TAILS if len(shown) else np.zeros((0, 0))
     judged = _judge(ground, copper, rows, read, live, spread, residual)
     prior = priors(copper.layout, ground)
     ways = _worse(ground)

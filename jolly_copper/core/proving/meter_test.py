@@ -104,7 +104,7 @@ class MeterTest:
     @property
     def told(self) -> str:
         """A mark of what it says and rests on; another one means that what it proves has changed since."""
-        said = (self.title, self.where, self.prepare, self.unit, _rounded(self.low), _rounded(self.high), self.rests_on)
+        said = (self.title, self.where, self.unit, _rounded(self.low), _rounded(self.high), self.rests_on)
         return hashlib.sha256(repr(said).encode()).hexdigest()[:16]
 
 

@@ -18,3 +18,16 @@ export const useProving = create<Proving>()(
 
 /** An id for a row this page makes: sent twice it is kept once. */
 export const newId = (what: string) => `${what}-${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
+
+const LEVELS = ["easy", "fair", "hard"] as const;
+/** The drill a link led to, read before the page writes its own address. */
+const [seed, level] = (new URLSearchParams(location.search).get("drill") ?? "").split("-");
+let linked =
+  seed && /^\d{1,6}$/.test(seed) ? { seed: Number(seed), hardness: LEVELS.find((l) => l === level) ?? "fair" } : null;
+
+/** Takes up the drill of the link, once. */
+export function linkedDrill() {
+  const found = linked;
+  linked = null;
+  return found;
+}

@@ -8,7 +8,7 @@ import { read, useUnder, write } from "./store";
 type Hunts = Shape["HuntsShape"];
 type Hunt = Shape["HuntShape"];
 const huntKey = (layout: string) => `copper.hunt.${layout}`;
-const BIG = "min-h-16 rounded-xl border border-line bg-board px-3 py-2 font-bold text-[17px]";
+const BIG = "rounded-xl border border-line bg-board px-3 py-4 font-bold text-[17px]";
 
 /** Finding a fault from a phone: what is seen, then one thing to do at a time, with big answers. */
 export function FindIt({ onBack }: { onBack: () => void }) {

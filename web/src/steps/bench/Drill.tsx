@@ -3,7 +3,7 @@ import { bound } from "../../parts/bound";
 import { CopyLink } from "../../parts/CopyLink";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { useProving } from "../../store/proving";
+import { linkedDrill, useProving } from "../../store/proving";
 import { type Act, useDrill } from "./queries";
 import { minutes } from "./states";
 
@@ -21,9 +21,8 @@ function useInHand() {
   const set = useProving((s) => s.set);
   const layout = useLayout((s) => s.state?.id) ?? "";
   useEffect(() => {
-    const [seed, level] = (new URLSearchParams(location.search).get("drill") ?? "").split("-");
-    if (seed && LEVELS.some(([l]) => l === level) && useProving.getState().drill?.seed !== Number(seed))
-      set({ drill: { layout, seed: Number(seed), hardness: level as Level, tried: [] } });
+    const led = layout ? linkedDrill() : null;
+    if (led) set({ drill: { layout, ...led, tried: [] } });
   }, [layout, set]);
   const mine = drill?.layout === layout ? drill : null;
   const answer = useDrill(mine?.seed ?? null, mine?.hardness ?? "fair", mine?.tried ?? []);
