@@ -27,6 +27,21 @@ from tests.web.test_drawing import Board
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
 
+READINGS = """async () => {
+  const path = '/api/layouts/gannet-bay/';
+  const { tests } = await (await fetch(path + 'bench')).json();
+  const must = tests.filter((t) => t.tier === 'must');
+  const readings = must.map((t, n) => ({
+    id: 'reading-' + String(n).padStart(4, '0'), test: t.key, who: 'Ada', done: '2026-11-20T20:00:00Z',
+    shown: Math.round(1000 * (t.value * (1 + 0.03 * Math.sin(7 * n))
+      + (t.key.startsWith('load:up-south-2') ? 0.45 : 0))) + ' mV',
+  }));
+  await fetch(path + 'readings', {
+    method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ readings }) });
+}"""
+"""Invented readings of the demo, with one bad joint among them."""
+
+
 def before_the_gaps() -> Layout:
     """The demo as it was before its reversing sections were cut."""
     demo = gannet_bay()
@@ -131,11 +146,27 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.locator("li button", has_text="F33").click()
         page.wait_for_timeout(500)
 
+    def readings(page: Page) -> None:
+        page.evaluate(READINGS)
+        page.reload()
+        page.get_by_test_id("readings").wait_for()
+        page.get_by_role("button", name="Fit").click()
+        page.wait_for_timeout(1500)
+
+    def find_it(page: Page) -> None:
+        page.get_by_label("Whose lamp is out").select_option("Breaker Harbour yard")
+        page.get_by_role("form", name="What is seen").get_by_role("button", name="Find it").click()
+        for shown in ("310 mV", "340 mV"):
+            page.get_by_label("What the meter shows").fill(shown)
+            page.keyboard.press("Enter")
+            page.wait_for_timeout(900)
+        page.get_by_role("button", name="Show", exact=True).click()
+        page.wait_for_timeout(1200)
+
     return {
         "wire-volts": ({}, nothing),
         "wire-waveform": ({}, waveform),
         "layouts": ({"path": "layouts"}, nothing),
-        "wire-dark": ({"color_scheme": "dark"}, nothing),
         "track-drawing": ({"hash": "#track"}, drawing),
         "phase": ({"hash": "#track"}, phase),
         "trains": ({"hash": "#trains"}, nothing),
@@ -150,7 +181,8 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "book-change-order": ({"hash": "?layout=undivided#book"}, change_order),
         "under-boards": ({"path": "under?layout=gannet-bay", "viewport": {"width": 390, "height": 844}}, under),
         "brief": ({"hash": "#brief"}, nothing),
-        "quick-sums": ({"hash": "#sums"}, nothing),
+        "bench-readings": ({"path": "l/gannet-bay/bench/readings"}, readings),
+        "bench-find": ({"path": "l/gannet-bay/bench/find", "color_scheme": "dark"}, find_it),
     }
 
 

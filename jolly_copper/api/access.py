@@ -24,7 +24,7 @@ from jolly_copper.store.people import People, Role
 
 COOKIE = "copper-ticket"
 HELPERS_WRITE = re.compile(
-    r"^/api/layouts/[^/]+/(work|moment|moment/drive|readings|hunts|hunts/[\w-]+/(answers|end)|drill)$"
+    r"^/api/layouts/[^/]+/(work|moment|moment/drive|readings|hunts|hunts/[\w-]+/(answers|end)|drill|stand-in)$"
 )
 """What a helper may send: work done, readings and hunts, and questions about trains on the plan: no design."""
 LEADS_READ = re.compile(r"^/api/(people|door|club)\b")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import itertools
 from typing import Any
 
 import numpy as np
@@ -18,6 +19,7 @@ from jolly_copper.core.proving.meter_test import MeterTest, board_of
 from jolly_copper.core.proving.meters import KINDS, ReadingError, Typed, read_typed
 from jolly_copper.core.proving.offering import offered
 from jolly_copper.core.proving.readings import Typing, lessons, place_key, understand
+from jolly_copper.core.proving.stand_in import Probe, stand_in
 from tests.layouts import feeder, plain
 
 
@@ -67,7 +69,7 @@ def test_power_off_comes_first_and_a_board_at_a_time(bench: Bench) -> None:
     powered = [t.power for t in bench.tests]
     assert powered == sorted(powered)
     boards = [board_of(bench.layout, t) for t in bench.tests if not t.power]
-    assert len([1 for a, b in zip(boards, boards[1:], strict=False) if a != b]) == len(set(boards)) - 1
+    assert len([1 for a, b in itertools.pairwise(boards) if a != b]) == len(set(boards)) - 1
 
 
 def test_a_feeder_is_foretold_by_its_own_parts(bench: Bench) -> None:
@@ -239,3 +241,31 @@ def test_tests_are_plain_data() -> None:
         "outside",
         "caution",
     }
+
+
+def test_a_stand_in_meter_shows_what_the_railroad_has(bench: Bench) -> None:
+    left, right = Probe("yard-1", 1000, "left"), Probe("yard-1", 1000, "right")
+    assert stand_in(bench, left, right, "ac true effective").value == pytest.approx(14.4, abs=0.1)
+    assert stand_in(bench, left, right, "ac averaging").value == pytest.approx(14.4 * 1.1107, abs=0.1)
+    nothing = stand_in(bench, left, right, "dc")
+    assert nothing.value == 0 and "whatever the volts" in nothing.why
+    assert stand_in(bench, left, right, "ohms").text == "OL", "open with the sources unplugged"
+    assert stand_in(bench, left, left, "ohms").value == 0
+    along = stand_in(bench, left, Probe("yard-1", 3000, "left"), "ohms")
+    assert along.value is not None and 0 < along.value < 0.5
+    assert stand_in(bench, left, right, "lamp").text == "lit"
+    assert stand_in(bench, left, Probe("shed-3", 300, "right"), "ac averaging").text == "drifts"
+    with pytest.raises(ValueError, match="not on the layout"):
+        stand_in(bench, Probe("gone", 0, "left"), right, "ohms")
+
+
+def test_between_two_sources_the_same_rail_reads_next_to_nothing(bench: Bench) -> None:
+    phases = [t for t in bench.tests if t.kind == "phase"]
+    assert phases and all(t.high == 2.0 for t in phases)
+    opposed = understand(phases[0], Typing("28", "ac true effective"), "square")
+    assert opposed.verdict.sound is False and "swap both wires" in opposed.verdict.words
+
+
+def test_each_board_with_feeders_is_walked_once(bench: Bench) -> None:
+    walks = [t for t in bench.tests if t.kind == "rails"]
+    assert len(walks) == len({board_of(bench.layout, t) for t in walks}) >= 8

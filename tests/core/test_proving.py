@@ -79,7 +79,7 @@ def test_the_method_with_one_ampere_leaves_source_and_breaker_out() -> None:
 
 def test_the_smallest_set_is_never_larger_than_brute_force_finds() -> None:
     copper = read_copper(fed(3, 2000), "dc")
-    wanted = [s for s in spots(copper, frozenset({"feeder"}))]
+    wanted = spots(copper, frozenset({"feeder"}))
     found = cover(copper, "every part", wanted)
     ground = copper.grounds[0]
     sigma = alone(ground, "dc")

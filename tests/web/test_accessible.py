@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-STEPS = ("brief", "track", "reverse", "trains", "zones", "detect", "signal", "wire", "table", "book")
+STEPS = ("brief", "track", "reverse", "trains", "zones", "detect", "signal", "wire", "table", "book", "bench")
 RUN = """async (tags) => {
   const found = await axe.run(document, { runOnly: { type: "tag", values: tags }, resultTypes: ["violations"] });
   return found.violations.map((v) => ({
@@ -45,7 +45,17 @@ def test_every_step_at_the_desk(page: Page, base_url: str, step: str, theme: str
     assert not found, told(found)
 
 
-@pytest.mark.parametrize("where", ["/layouts", "/sums", "/l/gannet-bay/wire?look=volts&thing=feeder:F1"])
+@pytest.mark.parametrize(
+    "where",
+    [
+        "/layouts",
+        "/sums",
+        "/l/gannet-bay/wire?look=volts&thing=feeder:F1",
+        "/l/gannet-bay/bench/readings",
+        "/l/gannet-bay/bench/find",
+        "/l/gannet-bay/bench/drill?drill=7-easy",
+    ],
+)
 def test_pages_beside_the_steps(page: Page, base_url: str, where: str) -> None:
     page.goto(f"{base_url}{where}")
     expect(page.get_by_role("main")).not_to_be_empty()

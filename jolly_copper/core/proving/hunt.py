@@ -6,6 +6,7 @@ minutes in the end: search in order of chance per minute, or ask first what halv
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -30,7 +31,8 @@ READ_SHARE = 0.03
 OPEN_SHARE = 0.3
 BINS = 5
 SECOND_SLIP = 0.1
-"""A second slip in one hunt is rarer still."""
+"""Of a slip beyond those that are left out."""
+MOST_PAIRED = 14
 SLIP_RANGE = 2.0
 """V over which a wrong reading may lie."""
 UNFORESEEN = 1e-6
@@ -128,15 +130,14 @@ def _read(act: Act, value: float) -> Floats:
 def _fitted(readings: Sequence[tuple[Act, float]], mean: Floats, spread: Floats) -> tuple[Floats, Floats, Floats]:
     """ln of how likely each cause makes all readings of a·part + b, and what it then knows of a and b.
 
-    Any one of them may be a slip of the meter: with none, and with each in turn left out, summed. Going by the order
-    they were taken in would let a slip that came first speak against all the others.
+    Any one or two of them may be slips of the meter: with none, and with each one and each two left out, summed. Going
+    by the order they were taken in would let a slip that came first speak against all the others.
     """
-    ways = [_passed(readings, None, mean, spread)]
     slip = np.log(WRONG / (1 - WRONG) / SLIP_RANGE)
-    if len(readings) > 2:
-        for left_out in range(len(readings)):
-            log, m, s = _passed(readings, left_out, mean, spread)
-            ways.append((log + slip, m, s))
+    ways = []
+    for left_out in _slips(len(readings)):
+        log, m, s = _passed(readings, left_out, mean, spread)
+        ways.append((log + slip * len(left_out), m, s))
     logs = np.stack([w[0] for w in ways])
     best = logs.argmax(axis=0)
     rows = np.arange(logs.shape[1])
@@ -146,12 +147,22 @@ def _fitted(readings: Sequence[tuple[Act, float]], mean: Floats, spread: Floats)
     return np.asarray(whole), means[best, rows], spreads[best, rows]
 
 
+def _slips(count: int) -> list[tuple[int, ...]]:
+    """Which readings may be slips: none, each one, and of more than a few each two."""
+    found: list[tuple[int, ...]] = [()]
+    if count > 2:
+        found += [(n,) for n in range(count)]
+    if 4 < count <= MOST_PAIRED:
+        found += list(itertools.combinations(range(count), 2))
+    return found
+
+
 def _passed(
-    readings: Sequence[tuple[Act, float]], left_out: int | None, mean: Floats, spread: Floats
+    readings: Sequence[tuple[Act, float]], left_out: Sequence[int], mean: Floats, spread: Floats
 ) -> tuple[Floats, Floats, Floats]:
     log = np.zeros(len(mean))
     for n, (act, value) in enumerate(readings):
-        if n == left_out:
+        if n in left_out:
             continue
         taken = np.stack([act.part, np.ones_like(act.part)], axis=1)
         noise = READ_FLOOR**2 + (READ_SHARE * value) ** 2

@@ -12,8 +12,8 @@ from jolly_copper.core.proving.copper import Ground
 
 WORSE = 1e6
 """A lifted element is a million times worse: nothing gets singular."""
-NEVER_OPEN = 1e5
-"""Ω from which on nothing leads round: what is left are the lifted elements themselves."""
+MOST_COPPER = 500.0
+"""Ω no way through copper has: what reads more are the lifted sources themselves, a million times worse."""
 
 
 class Lifted:
@@ -51,4 +51,4 @@ def without_sources(ground: Ground, a: int, b: int) -> float:
     if sources:
         solved = Lifted(island, sources).columns(solved)
     ohms = float(solved[a] - solved[b])
-    return ohms if ohms < NEVER_OPEN * min(1.0, max(ground.ohms.max(), 1.0)) else np.inf
+    return ohms if ohms < MOST_COPPER else np.inf

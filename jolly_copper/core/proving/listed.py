@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.proving.bands import BAND
 from jolly_copper.core.proving.copper import Ground
@@ -25,11 +26,39 @@ TELLS = 0.15
 """Ω a sound gap must read at least, as wired, for a closed one to be told from it: leads and clips."""
 
 
+def _rails(known: Proving) -> Iterator[MeterTest]:
+    """Along each board, the A post to every A rail, and to no other."""
+    layout = known.layout
+    feeders = {p.owner: p for p in known.book.pieces if p.kind == "feeder"}
+    for work in known.book.order:
+        mine = [p for p in work.pieces if p.kind == "feeder" and p.owner in layout.feeders]
+        if not mine:
+            continue
+        first = layout.feeders[mine[0].owner]
+        name = board_name(layout, work.board)
+        yield MeterTest(
+            f"rails:{work.board or 'off'}",
+            "rails",
+            f"{name}: same rail, same wire",
+            f"Along {name}, from {feeders[mine[0].owner].end_short} on",
+            f"{OFF} One lead on the post of wire A, the other along the rail it feeds, then along the other rail.",
+            ("ohms",),
+            "yes",
+            "closed to every rail of wire A, open to every rail of wire B",
+            wanted=True,
+            outside="a feeder whose two wires are changed over, or a gap that is bridged.",
+            minutes=MINUTES["rails"],
+            track=first.track,
+            at=first.at,
+            rests_on=" ".join(f"{p.owner}{layout.feeders[p.owner].a_rail}" for p in mine),
+        )
+
+
 def listed(known: Proving) -> tuple[MeterTest, ...]:
     """Every test of a layout: power off first, board by board, then with power on."""
-    off = [*_gaps(known), *_feeders(known), *_frogs(known)]
+    off = [*_gaps(known), *_feeders(known), *_frogs(known), *_rails(known)]
     rank = {b.name: n for n, b in enumerate(known.book.tasks)}
-    order = {"gap": 0, "feeder": 1, "frog": 2}
+    order = {"gap": 0, "feeder": 1, "frog": 2, "rails": 3}
     off.sort(key=lambda t: (rank.get(board_of(known.layout, t), len(rank)), order[t.kind], natural(t.key)))
     return (*off, *with_power(known))
 

@@ -34,6 +34,8 @@ SOURCE_MEASURED, SOURCE_LABEL = 0.02, 0.05
 """Of what a source gives, one standard deviation, as measured and by its label. Common practice, no source."""
 LOAD_SHARE = 0.8
 LOADED_AMPS = 1.0
+PHASE_VOLTS = 2.0
+"""Over a gap, from what the two boosters differ in. Common practice, no source."""
 
 
 def with_power(known: Proving) -> tuple[MeterTest, ...]:
@@ -43,6 +45,7 @@ def with_power(known: Proving) -> tuple[MeterTest, ...]:
         *_open(known),
         *_loads(known),
         *_coins(known),
+        *_phases(known),
         *_flips(known),
         *_addresses(known),
         *_signals(known),
@@ -200,6 +203,44 @@ def _opens(known: Proving, opening: Opening) -> str:
     sure = "opens" if sure_to_open(known.layout, opening.device, opening.amps) else "should open, with little to spare"
     when = f" within {opening.seconds + 0.2:.1f} s" if opening.seconds is not None else ""
     return f"{amps}: {devices[opening.device].name} {sure}{when}"
+
+
+def _phases(known: Proving) -> Iterator[MeterTest]:
+    """Over every gap between two sources: the same rail carries the same wave on both sides."""
+    if known.wave != "square":
+        return
+    layout, rails, tree = known.layout, known.facts.rails, known.facts.tree
+    for gap_id, gap in layout.gaps.items():
+        length = rails.lengths[gap.track]
+        sources = []
+        for beside in (-1.0, 1.0):
+            circuit = known.facts.meant[
+                rails.extent_of[rails.piece_at(gap.track, min(max(gap.at + beside, 0.0), length))]
+            ]
+            source = tree.source(circuit) if circuit is not None else None
+            sources.append(source[0] if source else None)
+        if None in sources or sources[0] == sources[1]:
+            continue
+        one, other = (layout.devices[s].name for s in sources if s is not None)
+        yield MeterTest(
+            f"phase:{gap_id}",
+            "phase",
+            f"Over gap {gap_id}, between {one} and {other}",
+            on_track(layout, gap.track, gap.at, gap_id),
+            "Power on, nothing on the track. AC volts from rail to the same rail over the gap, left and right.",
+            VOLTMETERS[known.wave][:2],
+            "V",
+            "next to nothing on either rail",
+            value=0.0,
+            low=-PHASE_VOLTS,
+            high=PHASE_VOLTS,
+            outside="the two are the wrong way round to each other: swap both wires of one of them.",
+            minutes=MINUTES["phase"],
+            power=True,
+            track=gap.track,
+            at=gap.at,
+            rests_on=f"{sources}",
+        )
 
 
 def _flips(known: Proving) -> Iterator[MeterTest]:

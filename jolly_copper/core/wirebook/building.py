@@ -126,6 +126,9 @@ def _where_power_starts(layout: Layout, wires: Sequence[Piece]) -> list[str | No
     return [*standing, *(p.board for p in wires if p.owner in fed and p.start_short in layout.devices)]
 
 
+BEFORE_TIED = "Before its neighbours are tied: they would carry round. Power off, engines and lit cars off."
+
+
 def to_meter(layout: Layout, piece: Piece) -> str:
     """What to meter once a piece is in and before the next, with what it should read."""
     own = print_ohms(
@@ -142,13 +145,13 @@ def to_meter(layout: Layout, piece: Piece) -> str:
         rail = piece.notes[0].split(" to the ", 1)[1]
         if len(piece.colours) == 1:
             return (
-                f"Power off, engines and lit cars off. The {rail}, to the {piece.colours[0]} post of "
+                f"{BEFORE_TIED} The {rail}, to the {piece.colours[0]} post of "
                 f"{piece.end_short}: under {closed} "
                 f"({own} of wire, and the leads). The other rail to that post: open, over {opened}."
             )
         a, b = piece.colours
         return (
-            f"Power off, engines and lit cars off. The {rail}, to the {a} post of {piece.end_short}: under {closed} "
+            f"{BEFORE_TIED} The {rail}, to the {a} post of {piece.end_short}: under {closed} "
             f"({own} of wire, and the leads). "
             f"The same rail to the {b} post: open, over {opened}."
         )

@@ -6,6 +6,7 @@ import { newId, useProving } from "../../store/proving";
 import { Band } from "./Band";
 import { Meters } from "./Meters";
 import { type Test, useSendReading } from "./queries";
+import { StandIn } from "./StandIn";
 import { SAYS, TONE } from "./states";
 import { useChoice } from "./TestList";
 
@@ -40,6 +41,7 @@ export function TestCard() {
           Begin with the first
         </button>
         <Meters meters={data.meters} kinds={data.kinds} />
+        <StandIn kinds={data.kinds} />
       </div>
     );
   return (
@@ -84,6 +86,7 @@ export function TestCard() {
       ) : null}
       <Entry key={test.key} test={test} meters={data.meters} onNext={() => go(1)} />
       <Meters meters={data.meters} kinds={data.kinds} />
+      <StandIn kinds={data.kinds} />
     </article>
   );
 }
