@@ -34,6 +34,7 @@ from jolly_copper.telling.proving import (
     bench_shape,
     learned_shape,
     meter_shape,
+    reading_row,
     reading_shape,
 )
 from jolly_copper.telling.shapes import MendShape
@@ -212,7 +213,7 @@ def offer(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
 def readings_file(layout_id: str, store: StoreUsed) -> Response:
     """Every reading, with what was foretold and its verdict, as a table."""
     name = store.get(layout_id).layout.name
-    table = readings_csv(name, readings_of(store, layout_id))
+    table = readings_csv(name, map(reading_row, readings_of(store, layout_id)))
     return download(table, "text/csv; charset=utf-8", f"{layout_id}-readings.csv")
 
 
@@ -221,7 +222,9 @@ def readings_book(layout_id: str, store: StoreUsed) -> Response:
     """The same as a workbook."""
     name = store.get(layout_id).layout.name
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return download(readings_xlsx(name, readings_of(store, layout_id)), kind, f"{layout_id}-readings.xlsx")
+    return download(
+        readings_xlsx(name, map(reading_row, readings_of(store, layout_id))), kind, f"{layout_id}-readings.xlsx"
+    )
 
 
 class Table(BaseModel):

@@ -9,7 +9,6 @@ from collections.abc import Iterable, Sequence
 from openpyxl import Workbook, load_workbook
 
 from jolly_copper.exchange.cells import safe
-from jolly_copper.store.bench import Reading
 
 READING_HEADS = (
     "Time",
@@ -28,24 +27,17 @@ READING_HEADS = (
 )
 
 
-def _row(r: Reading) -> Sequence[str]:
-    sound = {1: "sound", 0: "not sound", None: ""}[r.sound]
-    amps = "" if r.amps is None else f"{r.amps:g}"
-    first = (r.done, r.who, r.test, r.shown, amps, r.before, r.meter, r.foretold)
-    return (*first, r.verdict, sound, str(r.revision), r.note, r.id)
-
-
-def readings_csv(layout: str, readings: Iterable[Reading]) -> str:
-    """One row for each reading."""
+def readings_csv(layout: str, rows: Iterable[Sequence[str]]) -> str:
+    """One row for each reading, in the order of `READING_HEADS`."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow([safe(layout)])
     table.writerow(READING_HEADS)
-    table.writerows([safe(x) for x in _row(r)] for r in readings)
+    table.writerows([safe(x) for x in row] for row in rows)
     return out.getvalue()
 
 
-def readings_xlsx(layout: str, readings: Iterable[Reading]) -> bytes:
+def readings_xlsx(layout: str, rows: Iterable[Sequence[str]]) -> bytes:
     """The same as a workbook of one sheet."""
     book = Workbook()
     sheet = book.active
@@ -53,8 +45,8 @@ def readings_xlsx(layout: str, readings: Iterable[Reading]) -> bytes:
     sheet.title = "Readings"
     sheet.append([safe(layout)])
     sheet.append(list(READING_HEADS))
-    for r in readings:
-        sheet.append([safe(x) for x in _row(r)])
+    for row in rows:
+        sheet.append([safe(x) for x in row])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.proving.bench import Bench
 from jolly_copper.core.proving.judging import band_words
 from jolly_copper.core.proving.learn import Learned, Suspect
-from jolly_copper.core.proving.meter_test import DAYS, NAMES, MeterTest, board_of
+from jolly_copper.core.proving.meter_test import AGAIN, NAMES, MeterTest, board_of
 from jolly_copper.core.proving.meters import KINDS, MeterKind
 from jolly_copper.core.proving.places import WORSE_OHMS
 from jolly_copper.core.proving.speaking import element_place, element_words, part_words
@@ -132,8 +132,16 @@ def reading_shape(r: Reading) -> ReadingShape:
     )
 
 
-def state_of(test: MeterTest, last: Reading | None, now: datetime) -> State:
-    """Where a test stands by its last reading."""
+def reading_row(r: Reading) -> tuple[str, ...]:
+    """A reading as the row of a table: time, who, test, reading, load, before, meter, foretold, verdict and so on."""
+    sound = {1: "sound", 0: "not sound", None: ""}[r.sound]
+    amps = "" if r.amps is None else f"{r.amps:g}"
+    first = (r.done, r.who, r.test, r.shown, amps, r.before, r.meter, r.foretold)
+    return (*first, r.verdict, sound, str(r.revision), r.note, r.id)
+
+
+def state_of(test: MeterTest, last: Reading | None, now: datetime, days: float) -> State:
+    """Where a test stands by its last reading; days: after which it is due again."""
     if last is None:
         return "open"
     if last.told and last.told != test.told:
@@ -142,8 +150,8 @@ def state_of(test: MeterTest, last: Reading | None, now: datetime) -> State:
         return "unsure"
     if not last.sound:
         return "bad"
-    days = DAYS.get(test.kind)
-    if days is not None and now - datetime.fromisoformat(last.done) > timedelta(days=days):
+    times = AGAIN.get(test.kind)
+    if times is not None and now - datetime.fromisoformat(last.done) > timedelta(days=times * days):
         return "due"
     return "sound"
 
@@ -166,7 +174,7 @@ def test_shape(bench: Bench, test: MeterTest, last: Reading | None, now: datetim
         x=here[0],
         y=here[1],
         board=board_of(bench.layout, test),
-        state=state_of(test, last, now),
+        state=state_of(test, last, now, bench.layout.brief.rules.prove_again),
         last=reading_shape(last) if last else None,
     )
 

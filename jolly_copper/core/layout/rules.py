@@ -155,6 +155,16 @@ class HouseRules(Model):
         le=200e-6,
         source="NMRA S-9.1, from memory",
     )
+    prove_again: Number = _rule(
+        365,
+        "days",
+        "Meter it again after",
+        "Joiners and contacts age: a coin and the volts under load find them before an open day does. Gaps and sources "
+        "wait twice as long.",
+        "A year; every three months where boards travel",
+        ge=7,
+        le=3650,
+    )
     test_train: Number = _rule(
         0.5,
         "A",

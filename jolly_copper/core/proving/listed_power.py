@@ -156,8 +156,26 @@ def _loads(known: Proving) -> Iterator[MeterTest]:
             track=place.track,
             at=place.at,
             tier=named,
+            under_power=_under_power(known, key, loop),
+            wound=_wound(known, key),
             rests_on=f"{circuit} {loop:.3g}",
         )
+
+
+def _under_power(known: Proving, key: str, loop: float) -> float:
+    """Ω that source and breaker add to a loop."""
+    if key not in known.ac.where:
+        return 0.0
+    g, row = known.ac.where[key]
+    return max(float(known.ac.grounds[g].loop[row]) - loop, 0.0)
+
+
+def _wound(known: Proving, key: str) -> float:
+    """Ω that inductance is worth on a square wave: Λ/T."""
+    if known.wave != "square" or key not in known.ac.where:
+        return 0.0
+    g, row = known.ac.where[key]
+    return float(known.ac.grounds[g].henries[row]) / known.layout.brief.rules.half_bit
 
 
 def _coins(known: Proving) -> Iterator[MeterTest]:

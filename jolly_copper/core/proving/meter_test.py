@@ -61,8 +61,8 @@ MINUTES: dict[TestKind, float] = {
     "phase": 0.8,
 }
 """What each takes, walking in it. Common practice, no source."""
-DAYS: dict[TestKind, int] = {"coin": 365, "load": 365, "flip": 365, "supply": 730, "gap": 730}
-"""After how long a passed test is due again. Common practice, no source."""
+AGAIN: dict[TestKind, float] = {"coin": 1, "load": 1, "flip": 1, "supply": 2, "gap": 2}
+"""A passed test is due again after so many times what the house says. Common practice, no source."""
 COIN_CAUTION = "Touch the coin, never hold it: it gets hot at once, and so does the wire."
 LOAD_CAUTION = "A lamp or resistor of one ampere gets too hot to touch: hold it by its clips."
 SUPPLY_CAUTION = "Nothing is opened inside a supply; mains wiring is for a licensed electrician and the local code."
@@ -75,6 +75,8 @@ class MeterTest:
     key: stable while its thing stands. low, high: what is sound, in `unit`; None where none bounds it. open_sound: a
     circuit that does not close is sound. wanted: a yes is sound. foretold: the middle, in words. outside: what else it
     would mean. track, at: where; None where it is no place on track. tier: the smallest set of loaded places it is in.
+    under_power: Ω that source and breaker add where it is read under the railroad's own power. wound: Ω that
+    inductance is worth there, for a resistor read by its effective value.
     rests_on: what of the document the figure goes by, as text, so that a reading can be told to be from before a
     change.
     """
@@ -99,6 +101,8 @@ class MeterTest:
     track: str | None = None
     at: float | None = None
     tier: str = ""
+    under_power: float = 0.0
+    wound: float = 0.0
     rests_on: str = field(default="", repr=False)
 
     @property
