@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, HTTPException, Query, Response
@@ -11,6 +13,7 @@ from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
 from jolly_copper.api.worked import Worked as FactsKept
 from jolly_copper.core.layout.benchwork import board_name
+from jolly_copper.core.proving.book_page import proving_chapter
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.core.wirebook.board_plan import board_plan
 from jolly_copper.core.wirebook.book import Book, footer
@@ -23,7 +26,9 @@ from jolly_copper.exchange.book_pdf import PageSize, book_pdf, labels_pdf
 from jolly_copper.exchange.book_xlsx import book_xlsx
 from jolly_copper.exchange.sketch_svg import sketch_svg
 from jolly_copper.store import Revision
+from jolly_copper.store.bench import Reading, readings_of
 from jolly_copper.telling.book import BookShape, ChapterShape, ItemShape, SheetShape, WireNeedShape
+from jolly_copper.telling.proving import log_line
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
 
@@ -37,15 +42,22 @@ At = Annotated[int | None, Query(description="The change it is of; the newest wh
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
-def _composed(revision: Revision, worked: FactsKept, scene: str | None) -> Book:
-    return compose_from(worked.wirebook(revision, known_scene(revision, scene)), revision.number, revision.made[:10])
+def _composed(revision: Revision, worked: FactsKept, scene: str | None, readings: Sequence[Reading]) -> Book:
+    """The book of a revision, with a chapter of what was metered, where there is wire to meter."""
+    named = known_scene(revision, scene)
+    made = compose_from(worked.wirebook(revision, named), revision.number, revision.made[:10])
+    if not revision.layout.feeders:
+        return made
+    proved = proving_chapter(worked.bench(revision, named), [log_line(r) for r in readings])
+    return replace(made, chapters=(*made.chapters, proved))
 
 
 @router.get("/book")
 def book(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: At = None) -> BookShape:
     """What the book holds, and what it all costs as far as prices are typed."""
     found = store.get(layout_id, revision)
-    made, parts = _composed(found, worked, scene), worked.wirebook(found, known_scene(found, scene))
+    made = _composed(found, worked, scene, readings_of(store, layout_id))
+    parts = worked.wirebook(found, known_scene(found, scene))
     units = found.layout.brief.units
     costs = [n.cost for n in parts.needs] + [i.cost for i in parts.items]
     known = [c for c in costs if c is not None]
@@ -92,7 +104,8 @@ def _chosen(
     revision: At = None,
 ) -> Book:
     """The book, or the chapters of it that were asked for."""
-    return _composed(store.get(layout_id, revision), worked, scene).only([k for k in chapters.split(",") if k])
+    found = store.get(layout_id, revision)
+    return _composed(found, worked, scene, readings_of(store, layout_id)).only([k for k in chapters.split(",") if k])
 
 
 Chosen = Annotated[Book, Depends(_chosen)]
@@ -146,7 +159,7 @@ def labels_file(
     found, paper = store.get(layout_id, revision), SHEETS[sheet]
     if skip >= paper.columns * paper.rows:
         raise HTTPException(422, f"This sheet has {paper.columns * paper.rows} labels; so many cannot be used already.")
-    made = _composed(found, worked, None)
+    made = _composed(found, worked, None, readings_of(store, layout_id))
     return download(
         labels_pdf(_labels(found, each, board), paper, made, skip),
         "application/pdf",

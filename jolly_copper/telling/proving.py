@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.proving.bench import Bench
+from jolly_copper.core.proving.book_page import LogLine
 from jolly_copper.core.proving.judging import band_words
 from jolly_copper.core.proving.learn import Learned, Suspect
 from jolly_copper.core.proving.meter_test import AGAIN, NAMES, MeterTest, board_of
@@ -138,6 +139,12 @@ def reading_row(r: Reading) -> tuple[str, ...]:
     amps = "" if r.amps is None else f"{r.amps:g}"
     first = (r.done, r.who, r.test, r.shown, amps, r.before, r.meter, r.foretold)
     return (*first, r.verdict, sound, str(r.revision), r.note, r.id)
+
+
+def log_line(r: Reading) -> LogLine:
+    """A reading as the book has it."""
+    sound = None if r.sound is None else bool(r.sound)
+    return LogLine(r.test, r.shown, r.value, r.low, r.high, sound, r.verdict, r.who, r.done)
 
 
 def state_of(test: MeterTest, last: Reading | None, now: datetime, days: float) -> State:

@@ -227,3 +227,17 @@ def test_a_drill_is_made_again_by_its_seed(client: TestClient) -> None:
     assert ended["steps"][-1]["said"] == "that was it" and ended["acts"] == []
     assert client.get(f"{BAY}/hunts").json()["hunts"] == [], "never mixed with the real log"
     assert client.post(f"{BAY}/drill", json={"seed": -1}).status_code == 422
+
+
+def test_the_book_has_a_chapter_of_what_was_metered(client: TestClient) -> None:
+    before = client.get(f"{BAY}/files/book.html?chapters=proving").text
+    assert "The fewest places that prove every part that matters" in before and "None is kept yet" in before
+    for year, shown in ((2024, "0.04"), (2025, "0.07"), (2026, "0.9")):
+        sent(
+            client, {"id": f"reading-{year}", "test": "feeder:F21/A", "shown": shown, "done": f"{year}-05-01T20:00:00Z"}
+        )
+    after = client.get(f"{BAY}/files/book.html?chapters=proving").text
+    assert "F21, orange wire" in after and "2024-05-01" in after and "3 readings; broken lines" in after
+    assert "proving" in [c["key"] for c in client.get(f"{BAY}/book").json()["chapters"]]
+    pdf = client.get(f"{BAY}/files/book.pdf?chapters=proving")
+    assert pdf.status_code == 200 and pdf.content == client.get(f"{BAY}/files/book.pdf?chapters=proving").content
