@@ -40,19 +40,39 @@ def short_case(known: Proving, circuit: str) -> Case:
     return Case("trips", f"{known.layout.devices[here.device].name} trips", tuple(s.cause for s in shorts), acts)
 
 
-def _covers(shorts: Sequence[Short], *made: tuple[str, str]) -> Floats:
-    wanted = set(made)
-    return np.array([float((s.kind, s.thing) in wanted) for s in shorts])
+class _Finder:
+    """Which shorts a search finds: by what makes them, or by how near they lie on a track."""
+
+    def __init__(self, shorts: Sequence[Short]) -> None:
+        self._made: dict[tuple[str, str], list[int]] = {}
+        self._count = len(shorts)
+        for n, s in enumerate(shorts):
+            self._made.setdefault((s.kind, s.thing), []).append(n)
+        self._at = np.array([-1.0 if s.cause.at is None else s.cause.at for s in shorts])
+
+    def made_by(self, kind: str, thing: str) -> Floats:
+        """1 for each short that this makes."""
+        found = np.zeros(self._count)
+        found[self._made.get((kind, thing), [])] = 1.0
+        return found
+
+    def near(self, track: str, at: float) -> Floats:
+        """1 for each thing on the rails within a close search of a place."""
+        found = np.zeros(self._count)
+        rows = np.array(self._made.get(("metal", track), []), dtype=np.int64)
+        found[rows[np.abs(self._at[rows] - at) <= CLOSE_MM]] = 1.0
+        return found
 
 
 def _looks(known: Proving, here: District, shorts: Sequence[Short]) -> Iterator[Act]:
     layout = known.layout
+    finder = _Finder(shorts)
     seen: set[tuple[str, str]] = set()
     for short in shorts:
         kind, thing = short.kind, short.thing
         track, at = short.cause.track, short.cause.at
         if kind in ("metal", "train") and track is not None and at is not None:
-            close = np.array([_near(s, track, at) for s in shorts])
+            close = finder.near(track, at)
             if kind == "metal":
                 where = on_track(layout, track, at)
                 how = "Between the rails, at joints, under couplers; a pin, a chip of solder, a wire end."
@@ -70,7 +90,7 @@ def _looks(known: Proving, here: District, shorts: Sequence[Short]) -> Iterator[
         if (kind, thing) in seen:
             continue
         seen.add((kind, thing))
-        mine = _covers(shorts, (kind, thing))
+        mine = finder.made_by(kind, thing)
         minutes, finds = 2.0, 0.9
         if kind == "metal":
             words, how = f"Look along {layout.tracks[thing].name}", "Wheels off the rail, pins, tools, cars leaning."
@@ -92,13 +112,6 @@ def _looks(known: Proving, here: District, shorts: Sequence[Short]) -> Iterator[
             words = f"Unplug all behind {layout.devices[thing].name}"
             how, finds = "Does it still trip with nothing on it?", 0.95
         yield Act(f"{kind}:{thing}", words, how, minutes, True, finds, mine, track=track, at=at)
-
-
-def _near(short: Short, track: str, at: float) -> float:
-    place = short.cause
-    return float(
-        short.kind == "metal" and place.track == track and place.at is not None and abs(place.at - at) <= CLOSE_MM
-    )
 
 
 def _readings(known: Proving, here: District, shorts: Sequence[Short]) -> Iterator[Act]:
