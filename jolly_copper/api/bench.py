@@ -7,7 +7,7 @@ from base64 import b64decode
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from jolly_copper.api.files import download
@@ -73,11 +73,20 @@ class TakenReadings(BaseModel):
 
 
 @router.get("/bench", response_model=BenchShape)
-def bench(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
+def bench(
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    since: Annotated[int | None, Query(ge=1, description="Tell which tests were touched since this change.")] = None,
+) -> Response:
     """Every test with what it foretells and where it stands."""
     found = store.get(layout_id)
     known = worked.bench(found, known_scene(found, scene))
-    return as_json(bench_shape(known, found.number, readings_of(store, layout_id), meters_of(store, layout_id)))
+    older = store.get(layout_id, since) if since is not None else None
+    before = worked.bench(older, known_scene(older, scene)) if older is not None else None
+    readings, meters = readings_of(store, layout_id), meters_of(store, layout_id)
+    return as_json(bench_shape(known, found.number, readings, meters, before))
 
 
 @router.get("/readings")

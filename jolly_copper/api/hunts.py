@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Request, Response
@@ -19,6 +19,7 @@ from jolly_copper.core.proving.hunt import Answer, reweighed
 from jolly_copper.core.proving.meters import ReadingError, Unit, read_typed
 from jolly_copper.store import Store
 from jolly_copper.store.bench import Hunt, HuntAnswer, answer_hunt, end_hunt, hunt_of, hunts_of, open_hunt
+from jolly_copper.store.work import work_of
 from jolly_copper.telling.hunting import HuntStanding, SymptomShape, standing_shape, symptoms
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
@@ -83,7 +84,17 @@ def _case(known: Bench, symptom: dict[str, object], store: Store, layout_id: str
         case = case_of(known, symptom)
     except ValueError as error:
         raise FieldError("symptom", str(error)) from None
-    return reweighed(case, _log(store, layout_id))
+    return reweighed(case, _log(store, layout_id), _touched(store, layout_id))
+
+
+LATELY = timedelta(days=14)
+
+
+def _touched(store: Store, layout_id: str) -> set[str]:
+    """Tasks of the last fortnight, wired, tested or in trouble, by kind and thing: work leaves faults behind."""
+    since = (datetime.now(UTC) - LATELY).isoformat()
+    lately = [e.task for e in work_of(store, layout_id).values() if e.done >= since and e.state != "open"]
+    return {task.partition("/")[0] for task in lately}
 
 
 def _log(store: Store, layout_id: str) -> Counter[str]:

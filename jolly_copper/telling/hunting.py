@@ -10,7 +10,7 @@ from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proving.causes import SYMPTOMS, Act, Case
 from jolly_copper.core.proving.hunt import Answer, Next, Standing, best_next, likeliest, stand
-from jolly_copper.core.quantities import print_ohms, print_volts
+from jolly_copper.core.quantities import print_ohms
 
 
 class AnswerShape(BaseModel):
@@ -69,6 +69,7 @@ class HuntStanding(BaseModel):
     found: LikelyShape | None
     strange: bool
     causes: int
+    meanwhile: str
 
 
 class SymptomShape(BaseModel):
@@ -129,6 +130,8 @@ def likely_shape(layout: Layout, case: Case, number: int, chance: float) -> Like
     )
 
 
+NO_VOLTS = 60.0
+"""Ω that stand for dead rails."""
 SAID = {"found": "that was it", "not found": "nothing there", "yes": "yes", "no": "no", "unsure": "not sure"}
 
 
@@ -139,7 +142,10 @@ def said_words(act: Act | None, said: str) -> str:
     if act is not None and not act.look and said == "no":
         return act.no_words.lower()
     if act is not None and act.reads and said not in SAID:
-        return print_ohms(float(said)) if act.unit == "Ω" else print_volts(float(said))
+        value = float(said)
+        if act.unit == "Ω":
+            return "no volts at all" if value >= NO_VOLTS else print_ohms(value)
+        return f"{value * 1000:.0f} mV" if value < 1 else f"{value:.3f} V"
     return SAID.get(said, said)
 
 
@@ -167,6 +173,7 @@ def standing_shape(layout: Layout, case: Case, answers: Sequence[Answer]) -> Hun
         found=likely_shape(layout, case, at.found, float(at.chance[at.found])) if at.found is not None else None,
         strange=at.strange,
         causes=len(case.causes),
+        meanwhile=case.meanwhile,
     )
 
 

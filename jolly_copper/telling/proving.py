@@ -74,6 +74,8 @@ class TestShape(BaseModel):
     told: str
     state: State
     last: ReadingShape | None
+    touched: bool
+    """What it proves has changed since the change asked about, or it is new since."""
 
 
 class TierShape(BaseModel):
@@ -163,7 +165,9 @@ def state_of(test: MeterTest, last: Reading | None, now: datetime, days: float) 
     return "sound"
 
 
-def test_shape(bench: Bench, test: MeterTest, last: Reading | None, now: datetime) -> TestShape:
+def test_shape(
+    bench: Bench, test: MeterTest, last: Reading | None, now: datetime, before: Mapping[str, str] | None = None
+) -> TestShape:
     here = (
         point_on_track(bench.layout, test.track, test.at)
         if test.track is not None and test.at is not None
@@ -183,6 +187,7 @@ def test_shape(bench: Bench, test: MeterTest, last: Reading | None, now: datetim
         board=board_of(bench.layout, test),
         state=state_of(test, last, now, bench.layout.brief.rules.prove_again),
         last=reading_shape(last) if last else None,
+        touched=before is not None and before.get(test.key) != test.told,
     )
 
 
@@ -197,10 +202,18 @@ def meter_shape(m: Meter) -> MeterShape:
     return MeterShape(**{k: getattr(m, k) for k in MeterShape.model_fields if hasattr(m, k)}, setting_name=name)
 
 
-def bench_shape(bench: Bench, revision: int, readings: Sequence[Reading], meters: Sequence[Meter]) -> BenchShape:
+def bench_shape(
+    bench: Bench,
+    revision: int,
+    readings: Sequence[Reading],
+    meters: Sequence[Meter],
+    before: Bench | None = None,
+) -> BenchShape:
+    """The bench as it stands; before: of an older change, to tell which tests were touched since."""
+    told = {t.key: t.told for t in before.tests} if before is not None else None
     now = datetime.now(UTC)
     last = last_of(readings)
-    tests = [test_shape(bench, t, last.get(t.key), now) for t in bench.tests]
+    tests = [test_shape(bench, t, last.get(t.key), now, told) for t in bench.tests]
     tiers = []
     proved = {t.key for t in tests if t.state == "sound"}
     wanted: set[str] = set()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import io
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,10 @@ from jolly_copper.store import Store
 
 BAY = "/api/layouts/gannet-bay"
 WHEN = "2026-11-20T20:00:00Z"
+
+
+def right_now() -> str:
+    return datetime.now(UTC).isoformat()
 
 
 @pytest.fixture(scope="module")
@@ -241,3 +246,27 @@ def test_the_book_has_a_chapter_of_what_was_metered(client: TestClient) -> None:
     assert "proving" in [c["key"] for c in client.get(f"{BAY}/book").json()["chapters"]]
     pdf = client.get(f"{BAY}/files/book.pdf?chapters=proving")
     assert pdf.status_code == 200 and pdf.content == client.get(f"{BAY}/files/book.pdf?chapters=proving").content
+
+
+def test_a_change_tells_which_tests_it_touched(client: TestClient) -> None:
+    patch = [{"op": "replace", "path": "/feeders/F21/gauge", "value": "24 AWG"}]
+    client.patch(BAY, json={"summary": "Thinner", "patch": patch}, headers={"If-Match": "1"})
+    touched = {t["key"] for t in client.get(f"{BAY}/bench?since=1").json()["tests"] if t["touched"]}
+    assert {"feeder:F21/A", "feeder:F21/B"} <= touched and "feeder:F22/A" not in touched
+    assert not any(t["touched"] for t in client.get(f"{BAY}/bench?since=2").json()["tests"])
+    assert client.get(f"{BAY}/bench?since=99").status_code == 404
+
+
+def test_trouble_logged_under_the_boards_weighs_in_a_hunt(client: TestClient) -> None:
+    begin(client, kind="trips", circuit="yard")
+    before = client.get(f"{BAY}/hunts/hunt-00001").json()["standing"]["likely"]
+    entry = {
+        "id": "entry-0001",
+        "task": "terminal:T33",
+        "state": "trouble",
+        "note": "stray strands",
+        "done": right_now(),
+    }
+    assert client.post(f"{BAY}/work", json={"entries": [entry]}).json()["refused"] == []
+    after = client.get(f"{BAY}/hunts/hunt-00001").json()["standing"]["likely"]
+    assert after[0]["key"] == "terminal:T33" != before[0]["key"] or after[0]["chance"] != before[0]["chance"]

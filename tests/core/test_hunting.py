@@ -251,3 +251,16 @@ def test_a_hidden_fault_answers_as_it_should(bench: Bench) -> None:
     other = next(a for a in case.acts if a.look and a.covers[0] == 0)
     assert any(answer_of(case, look, hidden, t, slips=False).said == "found" for t in range(5))
     assert all(answer_of(case, other, hidden, t, slips=False).said == "not found" for t in range(5))
+
+
+def test_where_somebody_worked_lately_is_looked_first(bench: Bench) -> None:
+    case = short_case(bench, "yard")
+    feeder_of = next(n for n, c in enumerate(case.causes) if c.key.startswith("feeder:"))
+    after = reweighed(case, {}, {case.causes[feeder_of].key})
+    before, now = stand(case, []).chance[feeder_of], stand(after, []).chance[feeder_of]
+    assert now == pytest.approx(10 * before / (1 + 9 * before))
+
+
+def test_the_rest_runs_on_where_a_breaker_allows(bench: Bench) -> None:
+    assert "all other districts run on" in short_case(bench, "yard").meanwhile
+    assert short_case(bench, "b1").meanwhile == ""

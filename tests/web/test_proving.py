@@ -44,7 +44,7 @@ def test_a_wire_that_is_not_sound_is_read_mended_and_read_again(prove: Page) -> 
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("verdict")).to_contain_text("Sound")
     page.keyboard.press("Enter")
-    expect(card).not_to_contain_text("F21, orange wire")
+    expect(card).to_contain_text("F21, black wire")
     page.reload()
     page.get_by_role("radio", name="Readings").click()
     expect(page.get_by_test_id("readings").get_by_role("row")).to_have_count(3)

@@ -80,10 +80,12 @@ class Act:
 
 @dataclass(frozen=True)
 class Case:
-    """A symptom with everything that may cause it and everything that can be done about it."""
+    """A symptom with everything that may cause it and everything that can be done about it. meanwhile: how the rest of
+    the railroad runs on."""
 
     symptom: Symptom
     words: str
     causes: tuple[Cause, ...]
     acts: tuple[Act, ...]
     missing: tuple[str, ...] = ()
+    meanwhile: str = ""

@@ -7,7 +7,7 @@ minutes in the end: search in order of chance per minute, or ask first what halv
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -307,10 +307,26 @@ def likeliest(at: Standing, most: int = 3) -> list[Likely]:
     return [Likely(int(n), float(at.chance[n])) for n in order]
 
 
-def reweighed(case: Case, log: Mapping[str, int], expected: float = 1.0) -> Case:
-    """The same case with weights by what this club's log counts: weight·(1 + count)/(1 + expected)."""
-    kinds = {c.key: c.key.split(":")[0] for c in case.causes}
-    causes = tuple(
-        replace(c, weight=c.weight * (1 + log.get(kinds[c.key], 0)) / (1 + expected)) if log else c for c in case.causes
-    )
-    return replace(case, causes=causes)
+TOUCHED = 10.0
+"""Times a cause is likelier where somebody worked, or met trouble, lately. Common practice, no source."""
+
+
+def reweighed(
+    case: Case, log: Mapping[str, int], touched: Collection[str] = frozenset(), expected: float = 1.0
+) -> Case:
+    """The same case with weights by what this club's log counts: weight·(1 + count)/(1 + expected).
+
+    Args:
+        case: as the layout makes it.
+        log: how often each kind of cause was found.
+        touched: tasks worked on lately, or logged as trouble, by kind and thing: `feeder:F12`.
+        expected: what the log would count of each by now.
+    """
+    causes = []
+    for cause in case.causes:
+        kind, _, thing = cause.key.partition(":")
+        weight = cause.weight * ((1 + log.get(kind, 0)) / (1 + expected) if log else 1.0)
+        if f"{kind}:{thing.partition('@')[0].partition(':')[0]}" in touched:
+            weight *= TOUCHED
+        causes.append(replace(cause, weight=weight))
+    return replace(case, causes=tuple(causes))

@@ -9,10 +9,20 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from jolly_copper.core.proving.bands import BAND
 from jolly_copper.core.proving.judging import judge
 from jolly_copper.core.proving.learn import Read
 from jolly_copper.core.proving.meter_test import MeterTest, Verdict
-from jolly_copper.core.proving.meters import KINDS, ReadingError, Setting, Typed, Wave, read_typed, true_volts
+from jolly_copper.core.proving.meters import (
+    KINDS,
+    ReadingError,
+    Setting,
+    Typed,
+    Wave,
+    read_typed,
+    spread_of,
+    true_volts,
+)
 
 WOUND: dict[Setting, float] = {
     "ac averaging": 2 * math.log(2),
@@ -64,7 +74,20 @@ def understand(test: MeterTest, typed: Typing, wave: Wave) -> Understood:
         value = _track_volts(typed, value, wave)
     if test.kind == "load":
         value = _lost(test, typed, value, wave)
-    return Understood(value, read, judge(test, replace(read, value=value)))
+    verdict = judge(test, replace(read, value=value))
+    if verdict.sound is False and test.kind != "load" and _by_the_meter(test, typed, value):
+        words = "It may be the meter alone: hold it against a bridge at the source once, and read again."
+        verdict = Verdict(None, f"{verdict.words} {words}")
+    return Understood(value, read, verdict)
+
+
+def _by_the_meter(test: MeterTest, typed: Typing, value: float) -> bool:
+    """Whether what is outside lies within what this meter may be off."""
+    if typed.setting is None:
+        return False
+    off = BAND * spread_of(typed.setting, abs(value), typed.factor is not None)
+    low, high = test.low, test.high
+    return (low is None or value >= low - off) and (high is None or value <= high + off)
 
 
 def _fits(test: MeterTest, typed: Typing) -> None:

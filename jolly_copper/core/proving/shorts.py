@@ -37,7 +37,10 @@ def short_case(known: Proving, circuit: str) -> Case:
         return Case("trips", name, (), (), (f"track that {name} feeds",))
     shorts = shorts_of(known, here)
     acts = (*_looks(known, here, shorts), *_readings(known, here, shorts), *_lifts(known, here, shorts))
-    return Case("trips", f"{known.layout.devices[here.device].name} trips", tuple(s.cause for s in shorts), acts)
+    device = known.layout.devices[here.device]
+    alone = device.kind == "breaker"
+    meanwhile = f"Leave {device.name} off: all other districts run on." if alone else ""
+    return Case("trips", f"{device.name} trips", tuple(s.cause for s in shorts), acts, meanwhile=meanwhile)
 
 
 class _Finder:

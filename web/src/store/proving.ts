@@ -7,13 +7,29 @@ export type Proving = {
   hunt: string | null;
   drill: { layout: string; seed: number; hardness: "easy" | "fair" | "hard"; tried: string[] } | null;
   meter: string;
+  /** Which tests are listed, of which board, and since which change they are told as touched. */
+  which: string;
+  board: string;
+  since: number | null;
   set: (part: Partial<Omit<Proving, "set">>) => void;
 };
 
 export const useProving = create<Proving>()(
-  persist((set) => ({ test: null, hunt: null, drill: null, meter: "", set: (part) => set(part) }), {
-    name: "copper.proving",
-  }),
+  persist(
+    (set) => ({
+      test: null,
+      hunt: null,
+      drill: null,
+      meter: "",
+      which: "must",
+      board: "",
+      since: null,
+      set: (part) => set(part),
+    }),
+    {
+      name: "copper.proving",
+    },
+  ),
 );
 
 /** An id for a row this page makes: sent twice it is kept once. */

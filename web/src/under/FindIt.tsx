@@ -134,6 +134,7 @@ export function FindIt({ onBack }: { onBack: () => void }) {
             <p className="text-[14px] text-mute">
               {bound(standing.words)}, {Math.round(standing.minutes)} minutes so far
             </p>
+            {standing.meanwhile ? <p className="text-[14px] text-mute">{bound(standing.meanwhile)}</p> : null}
             {standing.missing.length ? <p role="alert">The layout wants {standing.missing.join(" and ")}.</p> : null}
             {standing.found ? (
               <section className="mt-2 rounded-xl border-2 border-verd p-3.5" aria-label="Found">

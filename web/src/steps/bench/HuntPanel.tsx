@@ -58,6 +58,9 @@ export function HuntPanel({ standing, closed, onSay, onBack, onEnd, onLeave }: P
       {standing.missing.length ? (
         <p role="alert">To hunt this the layout wants {standing.missing.join(" and ")}. Step Zones has it.</p>
       ) : null}
+      {standing.meanwhile && !closed && !standing.found ? (
+        <p className="text-mute text-xs">{bound(standing.meanwhile)}</p>
+      ) : null}
       {closed ? <p className="rounded-md bg-verd/15 px-2 py-1.5">Written up: {bound(closed)}</p> : null}
       {standing.strange && !closed ? (
         <p role="alert" className="rounded-md bg-amber/20 px-2 py-1.5">

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef } from "react";
 import { bound } from "../../parts/bound";
-import { useKept } from "../../parts/useKept";
 import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
 import { useProving } from "../../store/proving";
 import { type Bench, type Test, useTests } from "./queries";
 import { MARK, minutes, SAYS, TONE } from "./states";
@@ -12,6 +12,7 @@ const WHICH = [
   ["every joint", "Every joint, one ampere"],
   ["building", "All, while building"],
   ["due", "Due, changed or not sound"],
+  ["touched", "Touched since a change"],
 ] as const;
 type Which = (typeof WHICH)[number][0];
 const TIERS = ["must", "every part", "every joint"];
@@ -20,22 +21,25 @@ const TIERS = ["must", "every part", "every joint"];
 export function chosenTests(data: Bench | undefined, which: Which, board: string): Test[] {
   const all = (data?.tests ?? []).filter((t) => !board || t.board === board);
   if (which === "building") return all.filter((t) => t.kind !== "load" || t.tier === "must");
+  if (which === "touched") return all.filter((t) => t.touched && (t.kind !== "load" || t.tier === "must"));
   if (which === "due") return all.filter((t) => ["due", "changed", "bad", "unsure"].includes(t.state));
   const deep = TIERS.indexOf(which);
   return all.filter((t) => t.kind === "load" && TIERS.indexOf(t.tier) <= deep);
 }
 
 export function useChoice() {
-  const [which, setWhich] = useKept<Which>("bench.which", "must");
-  const [board, setBoard] = useKept("bench.board", "");
-  const { data } = useTests();
+  const { which: asked, board, since: from } = useProving();
+  const which = WHICH.find(([key]) => key === asked)?.[0] ?? "must";
+  const revision = useLayout((s) => s.state?.revision ?? 1);
+  const since = Math.min(from ?? Math.max(revision - 1, 1), revision);
+  const { data } = useTests(which === "touched" ? since : null);
   const tests = useMemo(() => chosenTests(data, which, board), [data, which, board]);
-  return { data, which, setWhich, board, setBoard, tests };
+  return { data, which, board, tests, since, revision };
 }
 
 /** What is to be metered, with where each test stands; inked on the plan as it is chosen here. */
 export function TestList() {
-  const { data, which, setWhich, board, setBoard, tests } = useChoice();
+  const { data, which, board, tests, since, revision } = useChoice();
   const chosen = useProving((s) => s.test);
   const set = useProving((s) => s.set);
   const show = useBench((s) => s.show);
@@ -61,7 +65,7 @@ export function TestList() {
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-3 pb-1.5 text-xs">
         <label className="flex items-center gap-1.5">
           <span className="text-mute">Which</span>
-          <select className="field w-auto py-0.5" value={which} onChange={(e) => setWhich(e.target.value as Which)}>
+          <select className="field w-auto py-0.5" value={which} onChange={(e) => set({ which: e.target.value })}>
             {WHICH.map(([key, words]) => (
               <option key={key} value={key}>
                 {words}
@@ -69,9 +73,22 @@ export function TestList() {
             ))}
           </select>
         </label>
+        {which === "touched" ? (
+          <label className="flex items-center gap-1.5">
+            <span className="text-mute">change</span>
+            <input
+              className="field figure w-16 py-0.5"
+              type="number"
+              min={1}
+              max={revision}
+              value={since}
+              onChange={(e) => e.target.value && set({ since: Number(e.target.value) })}
+            />
+          </label>
+        ) : null}
         <label className="flex items-center gap-1.5">
           <span className="text-mute">Board</span>
-          <select className="field w-auto py-0.5" value={board} onChange={(e) => setBoard(e.target.value)}>
+          <select className="field w-auto py-0.5" value={board} onChange={(e) => set({ board: e.target.value })}>
             <option value="">all</option>
             {data.boards.map((b) => (
               <option key={b}>{b}</option>
@@ -80,7 +97,7 @@ export function TestList() {
         </label>
         <span className="text-mute">
           {bound(`${tests.length} tests, about ${minutes(left)} to go`)}
-          {tier
+          {tier?.places
             ? `; ${tier.places === tier.least ? "no fewer places do" : `no set of fewer than ${tier.least} does`}. It proves ${tier.words}.`
             : "."}
         </span>
@@ -112,14 +129,16 @@ export function TestList() {
             </button>
           </li>
         ))}
+        {!tests.length ? (
+          <li className="p-3 text-mute">
+            {which === "touched"
+              ? "Nothing that is metered has changed since then."
+              : which === "due"
+                ? "Nothing is due: readings older than a year, changed wiring and what read not sound would stand here."
+                : "Nothing here yet. Loaded tests come with wire, feeders and a source; gaps and frogs stand under All, while building."}
+          </li>
+        ) : null}
       </ul>
-      {!tests.length ? (
-        <p className="p-3 text-mute">
-          {which === "due"
-            ? "Nothing is due: readings older than a year, changed wiring and what read not sound would stand here."
-            : "Nothing to test here yet: tests come with track, wire and a source."}
-        </p>
-      ) : null}
     </section>
   );
 }

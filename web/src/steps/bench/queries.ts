@@ -16,15 +16,19 @@ type Sent = {
   note?: string;
 };
 
-/** Every test with what it foretells and where it stands. */
-export function useTests() {
+/** Every test with what it foretells and where it stands; since: tell which were touched after that change. */
+export function useTests(since: number | null = null) {
   const { id, revision, scene, ready } = useWhere();
   return useQuery({
-    queryKey: ["bench", id, revision, scene],
+    queryKey: ["bench", id, revision, scene, since],
     enabled: ready,
     placeholderData: keepPreviousData,
     queryFn: () =>
-      answer(api.GET("/api/layouts/{layout_id}/bench", { params: { path: { layout_id: id }, query: { scene } } })),
+      answer(
+        api.GET("/api/layouts/{layout_id}/bench", {
+          params: { path: { layout_id: id }, query: { scene, ...(since ? { since } : {}) } },
+        }),
+      ),
   });
 }
 
