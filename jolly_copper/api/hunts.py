@@ -12,11 +12,14 @@ from pydantic import BaseModel, Field, StringConstraints
 from jolly_copper.api.sums import FieldError
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.api.who import named
+from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.proving.bench import Bench
 from jolly_copper.core.proving.cases import case_of
 from jolly_copper.core.proving.causes import Case
 from jolly_copper.core.proving.hunt import Answer, reweighed
 from jolly_copper.core.proving.meters import ReadingError, Unit, read_typed
+from jolly_copper.core.proving.short_causes import TURNOUTS
+from jolly_copper.core.wirebook.places import node_words
 from jolly_copper.store import Store
 from jolly_copper.store.bench import Hunt, HuntAnswer, answer_hunt, end_hunt, hunt_of, hunts_of, open_hunt
 from jolly_copper.store.work import work_of
@@ -58,6 +61,14 @@ class Guarded(BaseModel):
     name: str
 
 
+class Named(BaseModel):
+    """A place one can name without the plan: a section, or a turnout."""
+
+    name: str
+    track: str
+    at: float
+
+
 class Suffered(BaseModel):
     """How often a kind of cause was found."""
 
@@ -70,6 +81,7 @@ class HuntsShape(BaseModel):
 
     symptoms: list[SymptomShape]
     circuits: list[Guarded]
+    places: list[Named]
     hunts: list[HuntRow]
     causes: list[Suffered]
 
@@ -119,6 +131,18 @@ def _row(known: Bench, hunt: Hunt) -> HuntRow:
     )
 
 
+def _places(known: Bench) -> list[Named]:
+    layout, lengths = known.layout, known.facts.rails.lengths
+    found = [Named(name=s.name, track=s.track, at=s.at) for s in layout.sections.values()]
+    seen: set[str] = set()
+    for i, track in layout.tracks.items():
+        for node_id, at in ((track.a.node, 0.0), (track.b.node, lengths[i])):
+            if layout.nodes[node_id].kind in TURNOUTS and node_id not in seen:
+                seen.add(node_id)
+                found.append(Named(name=node_words(layout, node_id).capitalize(), track=i, at=at))
+    return sorted(found, key=lambda p: natural(p.name))
+
+
 @router.get("/hunts", response_model=HuntsShape)
 def hunts(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """What can be hunted, and every hunt there was."""
@@ -134,6 +158,7 @@ def hunts(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
         HuntsShape(
             symptoms=symptoms(found.layout),
             circuits=track,
+            places=_places(known),
             hunts=[_row(known, h) for h in hunts_of(store, layout_id)],
             causes=[Suffered(cause=c, count=n) for c, n in _log(store, layout_id).most_common()],
         )

@@ -190,3 +190,13 @@ def test_a_phone_finds_a_fault_with_one_hand(phone: Page) -> None:
     page.reload()
     page.get_by_role("button", name="Find it").click()
     expect(page.get_by_role("button", name="Take back")).to_be_visible()
+
+
+def test_a_phone_hunts_a_stall_by_the_name_of_a_place(phone: Page) -> None:
+    page = phone
+    page.get_by_role("button", name="Find it").click()
+    page.get_by_role("button", name="A train stalls").click()
+    page.get_by_label("Near which section or turnout").fill("t51")
+    page.get_by_role("list", name="Where").get_by_role("button").first.click()
+    expect(page.get_by_test_id("find-it")).to_contain_text("a train stalls at")
+    expect(page.get_by_role("button", name="Not sure")).to_be_visible()

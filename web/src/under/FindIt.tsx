@@ -18,6 +18,7 @@ export function FindIt({ onBack }: { onBack: () => void }) {
   const [kind, setKind] = useState<Hunts["symptoms"][number] | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
   const [text, setText] = useState("");
+  const [near, setNear] = useState("");
   const path = { layout_id: layout };
   const attempt = useCallback(async (work: () => Promise<void>) => {
     setWrong(null);
@@ -41,10 +42,10 @@ export function FindIt({ onBack }: { onBack: () => void }) {
         );
     });
   }, [layout, attempt]);
-  const begin = (circuit: string | null) =>
+  const begin = (where: { circuit?: string; track?: string; at?: number }) =>
     attempt(async () => {
       const id = newId("hunt");
-      const symptom = { kind: (kind?.kind ?? "trips") as Shape["Symptom"]["kind"], circuit };
+      const symptom = { kind: (kind?.kind ?? "trips") as Shape["Symptom"]["kind"], ...where };
       setHunt(await answer(api.POST("/api/layouts/{layout_id}/hunts", { params: { path }, body: { id, symptom } })));
       write(huntKey(layout), id);
     });
@@ -97,37 +98,62 @@ export function FindIt({ onBack }: { onBack: () => void }) {
         {!hunts && !wrong ? <p className="text-mute">Fetching what can be hunted…</p> : null}
         {hunts && !hunt && !kind ? (
           <ul className="flex flex-col gap-2">
-            {hunts.symptoms
-              .filter((s) => s.wants !== "place")
-              .map((s) => (
-                <li key={s.kind}>
-                  <button
-                    type="button"
-                    className={`${BIG} w-full text-left`}
-                    onClick={() => {
-                      setKind(s);
-                      if (!s.wants) void begin(null);
-                    }}
-                  >
-                    {s.words}
-                  </button>
-                </li>
-              ))}
-            <li className="text-[14px] text-mute">
-              A stall at one place is hunted on the bench itself, where the place is clicked on the plan.
-            </li>
+            {hunts.symptoms.map((s) => (
+              <li key={s.kind}>
+                <button
+                  type="button"
+                  className={`${BIG} w-full text-left`}
+                  onClick={() => {
+                    setKind(s);
+                    if (!s.wants) void begin({});
+                  }}
+                >
+                  {s.words}
+                </button>
+              </li>
+            ))}
           </ul>
         ) : null}
         {hunts && !hunt && kind?.wants === "circuit" ? (
           <ul className="flex flex-col gap-2" aria-label="Which">
             {hunts.circuits.map((c) => (
               <li key={c.id}>
-                <button type="button" className={`${BIG} w-full text-left`} onClick={() => void begin(c.id)}>
+                <button
+                  type="button"
+                  className={`${BIG} w-full text-left`}
+                  onClick={() => void begin({ circuit: c.id })}
+                >
                   {c.name}
                 </button>
               </li>
             ))}
           </ul>
+        ) : null}
+        {hunts && !hunt && kind?.wants === "place" ? (
+          <>
+            <input
+              className="mb-2 w-full rounded-xl border border-line bg-card px-3 py-3 text-[17px] text-ink"
+              aria-label="Near which section or turnout"
+              placeholder="Near which section or turnout?"
+              value={near}
+              onChange={(e) => setNear(e.target.value)}
+            />
+            <ul className="flex flex-col gap-2" aria-label="Where">
+              {hunts.places
+                .filter((p) => p.name.toLowerCase().includes(near.trim().toLowerCase()))
+                .map((p) => (
+                  <li key={`${p.name}${p.track}${p.at}`}>
+                    <button
+                      type="button"
+                      className={`${BIG} w-full text-left`}
+                      onClick={() => void begin({ track: p.track, at: p.at })}
+                    >
+                      {p.name}
+                    </button>
+                  </li>
+                ))}
+            </ul>
+          </>
         ) : null}
         {standing ? (
           <>
