@@ -10,7 +10,7 @@ unexport VIRTUAL_ENV
 
 PY := .venv/bin/python
 PORT ?= 8127
-DEBS := chromium ngspice
+DEBS := chromium-headless-shell ngspice
 
 .PHONY: help demo serve test test-core test-long bench soak lint types debs build wheel shots clean
 help: ## list what can be made
@@ -78,7 +78,8 @@ debs:
 	  sudo=""
 	  [ "$$(id -u)" = 0 ] || sudo="sudo -n"
 	  $$sudo apt-get -qq -o DPkg::Lock::Timeout=300 update
-	  $$sudo env DEBIAN_FRONTEND=noninteractive apt-get -qq -y -o DPkg::Lock::Timeout=300 install --no-install-recommends $$missing > /dev/null
+	  $$sudo env DEBIAN_FRONTEND=noninteractive apt-get -qq -y -o DPkg::Lock::Timeout=300 install --no-install-recommends $$missing > /dev/null || \
+	  $$sudo env DEBIAN_FRONTEND=noninteractive apt-get -qq -y -o DPkg::Lock::Timeout=300 install --no-install-recommends chromium ngspice > /dev/null
 	fi
 
 lint: build ## style, types and import layers

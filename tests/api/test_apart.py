@@ -160,13 +160,12 @@ def test_in_a_crowd_a_second_pair_of_hands_answers_the_same(program: Served) -> 
 
 def test_a_child_that_is_killed_costs_a_sentence(program: Served) -> None:
     (mother,) = children(program.process.pid)[:1]
-    before = set(children(mother))
     answers: list[httpx.Response] = []
     with program.client() as client:
         asking = threading.Thread(target=lambda: answers.append(client.get("/api/layouts/gannet-bay/files/book.pdf")))
         asking.start()
-        while asking.is_alive():  # whichever of the new ones it is
-            for child in set(children(mother)) - before:
+        while asking.is_alive():  # whichever it is, the second pair of hands among them
+            for child in children(mother):
                 with contextlib.suppress(ProcessLookupError):
                     os.kill(child, signal.SIGKILL)
             time.sleep(0.02)
