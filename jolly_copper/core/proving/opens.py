@@ -54,7 +54,7 @@ def stall_case(known: Proving, track: str, at: float) -> Case:
             _look(
                 f"look:{c.key}",
                 f"Look closely at {c.words.split(' of ')[-1]}",
-                "Volts on the frog, both ways.",
+                FROG_HOW,
                 2.0,
                 0.9,
             )
