@@ -307,3 +307,20 @@ def test_a_qr_code_is_of_its_size_with_three_corners() -> None:
     for top, left in ((0, 0), (0, size - 7), (size - 7, 0)):
         assert [row[left : left + 7] for row in rows[top : top + 7]] == finder
     assert f'viewBox="0 0 {size + 8} {size + 8}"' in qr_svg("http" + "://192.168.1.20:8127/under")
+
+
+def test_a_helper_proves_and_hunts_and_changes_no_design(store: Store) -> None:
+    access = Access(LEAD, HELPER, People(":memory:"))
+    with shared(store, access) as wren:
+        wren.post("/api/enter", json={"phrase": HELPER, "name": "Wren"})
+        path = "/api/layouts/" + wren.get("/api/layouts").json()[0]["id"]
+        reading = {"id": "reading-01", "test": "gap:G1/left", "shown": "OL", "done": "2026-11-20T20:00:00Z"}
+        taken = wren.post(f"{path}/readings", json={"readings": [reading]})
+        assert taken.status_code == 200 and len(taken.json()["readings"]) == 1
+        hunt = {"id": "hunt-00001", "symptom": {"kind": "hot"}}
+        assert wren.post(f"{path}/hunts", json=hunt).status_code == 200
+        assert wren.post(f"{path}/hunts/hunt-00001/end", json={"cause": "fan"}).status_code == 200
+        meter = {"id": "meter-blue", "name": "Blue", "setting": "dc"}
+        assert wren.post(f"{path}/meters", json=meter).status_code == 403, "the club's meters are the lead's"
+        patch = {"summary": "x", "patch": [{"op": "replace", "path": "/name", "value": "X"}]}
+        assert wren.patch(path, json=patch, headers={"If-Match": "1"}).status_code == 403
