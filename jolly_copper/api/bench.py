@@ -192,7 +192,7 @@ def learned(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene =
     """What all readings under load say together: the likely bad parts, and which reading would settle it."""
     found = store.get(layout_id)
     known = worked.bench(found, known_scene(found, scene))
-    rows = [(r.test, r.value, r.shown, r.sound) for r in _counting(known, store, layout_id)]
+    rows = [(r.test, r.value, r.sound) for r in _counting(known, store, layout_id)]
     return as_json(learned_shape(known, learn(known.dc, lessons(rows))))
 
 
@@ -209,7 +209,7 @@ def offer(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
     found = store.get(layout_id)
     known = worked.bench(found, known_scene(found, scene))
     counting = _counting(known, store, layout_id)
-    rows = [(r.test, r.value, r.shown, r.sound) for r in counting]
+    rows = [(r.test, r.value, r.sound) for r in counting]
     latest = {r.test: r.value for r in counting if r.value is not None and r.sound is not None}
     made = offered(found.layout, latest, learn(known.dc, lessons(rows)))
     label = f"Measured: {'; '.join(made.lines)}"[:200]

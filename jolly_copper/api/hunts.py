@@ -14,8 +14,8 @@ from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_s
 from jolly_copper.api.who import named
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.proving.bench import Bench
-from jolly_copper.core.proving.cases import case_of
-from jolly_copper.core.proving.causes import Case
+from jolly_copper.core.proving.cases import case_of, symptom_words
+from jolly_copper.core.proving.causes import DEAD_READS, Case
 from jolly_copper.core.proving.hunt import Answer, reweighed
 from jolly_copper.core.proving.meters import ReadingError, Unit, read_typed
 from jolly_copper.core.proving.short_causes import TURNOUTS
@@ -115,13 +115,9 @@ def _log(store: Store, layout_id: str) -> Counter[str]:
 
 
 def _row(known: Bench, hunt: Hunt) -> HuntRow:
-    try:
-        words = case_of(known, hunt.symptom).words
-    except ValueError as error:
-        words = str(error)
     return HuntRow(
         id=hunt.id,
-        words=words,
+        words=symptom_words(known, hunt.symptom),
         who=hunt.who,
         opened=hunt.opened,
         cause=hunt.cause,
@@ -206,7 +202,6 @@ class Said(BaseModel):
 
 
 PLAIN = ("found", "not found", "yes", "no", "unsure", "back")
-DEAD = 60.0
 
 
 def _checked(case: Case, said: Said) -> str:
@@ -226,7 +221,7 @@ def _checked(case: Case, said: Said) -> str:
         typed = read_typed(said.said, unit)
     except ReadingError as error:
         raise FieldError("said", str(error)) from None
-    return f"{DEAD if typed.value is None else abs(typed.value):.5g}"
+    return f"{DEAD_READS if typed.value is None else abs(typed.value):.5g}"
 
 
 @router.post("/hunts/{hunt_id}/answers", response_model=HuntShape)

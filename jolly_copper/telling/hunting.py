@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proving.causes import SYMPTOMS, Act, Case
+from jolly_copper.core.proving.causes import DEAD_READS, SYMPTOMS, Act, Case
 from jolly_copper.core.proving.hunt import Answer, Next, Standing, best_next, likeliest, stand
 from jolly_copper.core.quantities import print_ohms
 
@@ -130,8 +130,6 @@ def likely_shape(layout: Layout, case: Case, number: int, chance: float) -> Like
     )
 
 
-NO_VOLTS = 60.0
-"""Ω that stand for dead rails."""
 SAID = {"found": "that was it", "not found": "nothing there", "yes": "yes", "no": "no", "unsure": "not sure"}
 
 
@@ -144,7 +142,7 @@ def said_words(act: Act | None, said: str) -> str:
     if act is not None and act.reads and said not in SAID:
         value = float(said)
         if act.unit == "Ω":
-            return "no volts at all" if value >= NO_VOLTS else print_ohms(value)
+            return "no volts at all" if value >= DEAD_READS else print_ohms(value)
         return f"{value * 1000:.0f} mV" if value < 1 else f"{value:.3f} V"
     return SAID.get(said, said)
 

@@ -216,10 +216,8 @@ def bench_shape(
     tests = [test_shape(bench, t, last.get(t.key), now, told) for t in bench.tests]
     tiers = []
     proved = {t.key for t in tests if t.state == "sound"}
-    wanted: set[str] = set()
     for tier, cover in bench.covers.items():
         keys = {f"load:{p.key}" for p in cover.places}
-        wanted |= keys
         minutes = sum(bench.by_key[k].minutes for k in keys if k in bench.by_key)
         tiers.append(
             TierShape(
@@ -319,24 +317,20 @@ def learned_shape(bench: Bench, learned: Learned) -> LearnedShape:
                 y=y,
             )
         )
-    suspects = [_suspect(bench, s) for s in learned.suspects if s.chance > 0.02]
+    suspects = [_suspect(bench, s) for s in learned.suspects if s.chance > LEAST_CHANCE]
     return LearnedShape(
         words=_learned_words(learned, suspects),
         sound=learned.sound,
         suspects=suspects,
         judged=judged,
         shared=[
-            f"{name}: {100 * factor * _scale(name):+.0f} % ± {100 * spread * _scale(name):.0f} % of the table's ohms"
+            f"{name}: {100 * factor:+.0f} % ± {100 * spread:.0f} % of the table's ohms"
             for name, factor, spread in learned.shared
         ],
         next=[
             NextShape(place=p.key, where=on_track(layout, p.track, p.at), track=p.track, at=p.at) for p in learned.next
         ],
     )
-
-
-def _scale(name: str) -> float:
-    return 0.30 if name.endswith("joiners") else 0.20 if name.startswith("rail") else 0.03
 
 
 def _learned_words(learned: Learned, suspects: Sequence[SuspectShape]) -> str:

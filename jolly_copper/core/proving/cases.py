@@ -12,6 +12,18 @@ from jolly_copper.core.proving.shorts import short_case
 from jolly_copper.core.wirebook.places import on_track
 
 
+def symptom_words(known: Proving, symptom: dict[str, Any]) -> str:
+    """What was seen, in words, without working out what may cause it."""
+    layout, kind = known.layout, symptom.get("kind", "")
+    circuit, track, at = symptom.get("circuit"), symptom.get("track"), symptom.get("at")
+    words = SYMPTOMS.get(kind, "Something that is not in the list any more")
+    if circuit in layout.circuits:
+        guard = known.facts.tree.protection(circuit) if kind == "trips" else None
+        return f"{guard[1].name} trips" if guard else f"{layout.circuits[circuit].name}: {words[0].lower()}{words[1:]}"
+    where = f" at {on_track(layout, track, float(at))}" if track in layout.tracks and at is not None else ""
+    return f"{words}{where}"
+
+
 def case_of(known: Proving, symptom: dict[str, Any]) -> Case:
     """The case of a symptom.
 

@@ -25,6 +25,8 @@ SYMPTOMS: dict[Symptom, str] = {
     "control": "Trains run away, do not answer, or lose their settings",
     "one way": "It works one way only",
 }
+DEAD_READS = 60.0
+"""Ω that stand for rails no power reaches, where a reading of the loop is wanted."""
 Family = Literal["short", "open", "other"]
 
 

@@ -276,6 +276,11 @@ def shared_group(layout: Layout, part: Part) -> str | None:
     return "bus wire" if part.kind == "wire" else None
 
 
+def shared_spread(group: str) -> float:
+    """Relative spread that all of a group have in common."""
+    return SHARED["joiner" if group.endswith("joiners") else "rail" if group.startswith("rail") else "wire"]
+
+
 def own_spread(layout: Layout, part: Part) -> float:
     """Relative spread of one part by itself."""
     track = layout.tracks.get(part.owner)

@@ -14,21 +14,24 @@ import numpy as np
 from scipy.special import ndtr
 
 from jolly_copper.core.circuits.points import Floats
-from jolly_copper.core.proving.causes import Act, Case
+from jolly_copper.core.proving.causes import DEAD_READS, Act, Case
 
 WRONG = 0.05
 """Answers that are wrong: somebody looked at another wire. Common practice, no source."""
 HALF = 0.5
 FLOOR = 1e-4
+"""Of the best likelihood: one slip of the meter is survived."""
 MEND_MINUTES = 2.0
 RAIL_SPREAD = 0.15
+"""Relative, of the rail on the way to a short. Common practice, no source."""
 BASE_MEAN, BASE_SPREAD = 1.5, 1.2
 """Of the ohms of a short, as known before it is read: times what its kind has. Common practice, no source."""
 BASE_READ = 0.01
 """Ω that are not known of a short once one reading was taken of it."""
-READ_FLOOR = 0.004
-READ_SHARE = 0.03
+READ_FLOOR, READ_SHARE = 0.004, 0.03
+"""Of a reading of millivolts: V, and of what it shows; one standard deviation. Common practice, no source."""
 OPEN_SHARE = 0.3
+"""Relative, of the ohms read with a part open. Common practice, no source."""
 BINS = 5
 SECOND_SLIP = 0.1
 """Of a slip beyond those that are left out."""
@@ -81,7 +84,8 @@ def stand(case: Case, answers: Sequence[Answer]) -> Standing:
     mean = np.stack([np.ones(len(ohms)), BASE_MEAN * ohms], axis=1)
     spread = np.zeros((len(ohms), 2, 2))
     spread[:, 0, 0], spread[:, 1, 1] = RAIL_SPREAD**2, (BASE_SPREAD * ohms) ** 2
-    minutes, gear, expected, found = 0.0, set[str](), 1.0, None
+    minutes, gear, found = 0.0, set[str](), None
+    fits = np.ones(len(chance))
     readings: list[tuple[Act, float]] = []
     for answer in answers:
         act = acts.get(answer.act)
@@ -103,26 +107,28 @@ def stand(case: Case, answers: Sequence[Answer]) -> Standing:
             continue
         elif act.reads:
             likelihood = _read(act, float(answer.said))
+            fits = fits * likelihood / max(float(likelihood.max()), 1e-300)
         else:
             yes = WRONG + (1 - 2 * WRONG) * act.yes
             likelihood = yes if answer.said == "yes" else 1 - yes
+            fits = fits * likelihood / (1 - WRONG)
         after = chance * likelihood
-        expected = min(expected, float(after.sum()))
         total = float(after.sum())
         chance = after / total if total > 0 else chance
     if readings:
         log, mean, spread = _fitted(readings, mean, spread)
         after = chance * np.exp(log - log.max())
         chance = after / after.sum()
-        # Against what some short somewhere would have made of them: nothing, then, is like this.
-        expected *= float(np.exp(min(log.max() - len(readings) * np.log(WRONG / SLIP_RANGE), 0.0)))
-    return Standing(chance, minutes, frozenset(gear), expected < UNFORESEEN, found, mean, spread)
+        # Against slips alone: where no short makes them better than that, none of these is it.
+        fits = fits * np.exp(np.minimum(log - len(readings) * np.log(WRONG / SLIP_RANGE), 0.0))
+    strange = len(fits) > 0 and float(fits.max()) < UNFORESEEN
+    return Standing(chance, minutes, frozenset(gear), strange, found, mean, spread)
 
 
 def _read(act: Act, value: float) -> Floats:
     """How likely each cause makes a reading that wants no more than its place."""
     deviation = np.hypot(OPEN_SHARE * act.part, 0.03)
-    off = (np.minimum(value, 60.0) - act.part) / deviation
+    off = (np.minimum(value, DEAD_READS) - act.part) / deviation
     density = np.exp(-0.5 * off**2) / deviation
     return np.asarray(np.maximum(density, FLOOR * density.max()))
 
@@ -186,7 +192,7 @@ def doubt(chance: Floats) -> float:
 @dataclass(frozen=True)
 class Next:
     """What is best done now. why: in a sentence. worth: bits it is expected to tell, or the chance that it finds it.
-    leaves: what each answer would leave, as the answer and the causes then likeliest."""
+    other: what else could be done, with what it tells or finds a minute."""
 
     act: Act
     why: str

@@ -24,6 +24,8 @@ def judge(test: MeterTest, read: Typed) -> Verdict:
     if read.open:
         if test.open_sound:
             return Verdict(True, "Open, as it should be.")
+        if test.unit == "V":
+            return Verdict(False, f"No volts at all, where {test.foretold} is sound: {test.outside}")
         return Verdict(False, f"Open, where {test.foretold} is sound: {test.outside}")
     if read.value is None or (test.low is None and test.high is None):
         return Verdict(None, "Kept; nothing is foretold to hold it against.")

@@ -17,7 +17,7 @@ from jolly_copper.core.circuits.assembly import Part
 from jolly_copper.core.circuits.points import Floats, Ints
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proving.bands import alone, given_others, spread_matrix
-from jolly_copper.core.proving.copper import PRIOR, Copper, Ground, Place
+from jolly_copper.core.proving.copper import PRIOR, Copper, Ground, Place, shared_spread
 
 SEVERITIES = np.concatenate([np.geomspace(0.1, 20.0, 16), [np.inf]])
 OPEN_CHANCE = 0.25
@@ -80,7 +80,7 @@ class Judged:
 class Learned:
     """What all readings together say.
 
-    sound: chance that nothing they reach is bad. shared: relative change of what all parts of a kind have in common,
+    sound: chance that nothing they reach is bad. shared: relative change of the ohms of all parts of a kind together,
     with its standard deviation. next: where the leading suspects disagree most.
     """
 
@@ -127,7 +127,8 @@ def _merged(shared: Sequence[tuple[str, float, float]]) -> tuple[tuple[str, floa
     """What grounds that share no copper say of one kind, together: weighed by how sure each is."""
     by: dict[str, list[tuple[float, float]]] = {}
     for name, factor, spread in shared:
-        by.setdefault(name, []).append((factor, 1 / spread**2))
+        scale = shared_spread(name)
+        by.setdefault(name, []).append((factor * scale, 1 / (spread * scale) ** 2))
     return tuple(
         (name, sum(f * w for f, w in found) / sum(w for _, w in found), sum(w for _, w in found) ** -0.5)
         for name, found in sorted(by.items())
@@ -173,7 +174,7 @@ def _weigh(copper: Copper, g: int, ground: Ground, here: Sequence[tuple[int, flo
     ways = _worse(ground)
     log_one = _evidence(felt, inverse, residual, ways)
     log_one += _dead_doubt(ground, rows[dead], shown, ways)
-    log_sound = -13.8 * len(rows[dead])
+    log_sound = float(np.log(DEAD_DOUBT)) * len(rows[dead])
     chance_of_severity = np.full(len(SEVERITIES), (1 - OPEN_CHANCE) / (len(SEVERITIES) - 1))
     chance_of_severity[-1] = OPEN_CHANCE
     with np.errstate(divide="ignore"):
@@ -299,8 +300,7 @@ def _pairs(
         change = np.outer(shares[rows][:, one], across / ground.ohms) * (h / ground.ohms[one])
         then = (shares[rows] + change) ** 2
         left = residual - h * felt[:, one]
-        again = ways
-        evidence = _evidence(then, inverse, left, again)
+        evidence = _evidence(then, inverse, left, ways)
         whole = evidence + log_prior[:, None] + np.log(severity)[None, :] + weight[one, s]
         together = _log_sum(whole, axis=1)
         together[one] = -np.inf

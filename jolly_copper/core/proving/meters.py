@@ -134,6 +134,8 @@ class Typed:
 
 
 OPEN_WORDS = {"open", "ol", "o.l", "o.l.", "1 .", "over", "overload", "inf", "infinite", "none"}
+DEAD_WORDS = {"dead", "no volts", "ol", "o.l", "open"}
+"""Of rails that no power reaches: no figure, and no zero either."""
 YES = {"yes", "y", "ok", "trips", "trips at once", "lit", "closed", "right", "passes", "opens", "opens at once"}
 NO = {"no", "n", "wrong", "does not trip", "holds", "dark", "not lit", "fails", "no trip", "nothing"}
 SCALES = {"m": 1e-3, "k": 1e3, "M": 1e6, "µ": 1e-6, "u": 1e-6, "": 1.0}
@@ -162,6 +164,8 @@ def read_typed(text: str, wanted: Unit) -> Typed:
         raise ReadingError("Type what the meter shows, such as 14.2 V, 0.4 Ω, OL or trips at once.")
     if wanted == "Ω" and (word in OPEN_WORDS or clean == "1 ."):
         return Typed(None, "Ω", open=True)
+    if wanted == "V" and word in DEAD_WORDS:
+        return Typed(None, "V", open=True)
     if wanted == "yes":
         if word in YES or word in NO:
             return Typed(None, "yes", yes=word in YES)

@@ -9,12 +9,12 @@ from typing import Any
 from jolly_copper.core.circuits.network import rail_ohms_per_mm
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
-from jolly_copper.core.proving.copper import SHARED
 from jolly_copper.core.proving.learn import Learned
+from jolly_copper.core.proving.listed_power import supply_amps
 from jolly_copper.core.quantities import print_ohms, print_volts
 
-SURE = 0.5
-"""Of what all rail of a kind has in common: it is offered once readings leave half of the doubt, or less."""
+SURE = 0.1
+"""Of the ohms of all rail of a kind: offered once readings leave half of the doubt of the tables, or less."""
 LEAST_OHMS = 0.001
 
 
@@ -53,7 +53,7 @@ def offered(layout: Layout, latest: Mapping[str, float], learned: Learned) -> Of
             lines.append(f"Feeder {layout.feeders[owner].label or owner}, wire {conductor}: {print_ohms(value)}")
         elif kind == "supply" and thing in layout.devices and layout.devices[thing].measured_volts != round(value, 2):
             device = layout.devices[thing]
-            amps = 0.8 * (device.measured_amps or device.label_amps or 5.0)
+            amps = supply_amps(layout, thing)
             patch.append({"op": "add", "path": f"/devices/{thing}/measured_volts", "value": round(value, 2)})
             patch.append({"op": "add", "path": f"/devices/{thing}/measured_at_amps", "value": round(amps, 2)})
             lines.append(f"{device.name}: {print_volts(value)} with {amps:g} A drawn")
@@ -62,7 +62,7 @@ def offered(layout: Layout, latest: Mapping[str, float], learned: Learned) -> Of
             continue
         code, _, metal = name.removeprefix("rail of code ").partition(", ")
         ours = [i for i, t in layout.tracks.items() if str(t.code) == code and t.metal == metal]
-        change = 1 + factor * SHARED["rail"]
+        change = 1 + factor
         if not ours or abs(change - 1) < 0.03:
             continue
         for i in ours:

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from jolly_copper.core.circuits.points import Floats, Ints
-from jolly_copper.core.proving.causes import Act, Case, Cause
+from jolly_copper.core.proving.causes import DEAD_READS, Act, Case, Cause
 from jolly_copper.core.proving.copper import PRIOR, Ground, Place
 from jolly_copper.core.proving.places import EVERYWHERE, Spot, spots
 from jolly_copper.core.proving.proving import Proving
@@ -20,7 +20,7 @@ DIRTY, FROG_NEAR, PICKUPS, BREAKER_OFF, SUPPLY, CABLE = 0.5, 1.0, 0.3, 0.6, 0.4,
 NEAR_FROG_MM = 400.0
 STALL_VOLTS = 11.0
 STALL_AMPS = 0.5
-DEAD_READS = 30.0
+LEFT_DEAD_OHMS = 30.0
 FROG_HOW = "Volts on the frog, both ways."
 MOST_OPEN = 60
 MOST_READ = 24
@@ -78,7 +78,7 @@ def dead_case(known: Proving, circuit: str) -> Case:
     ground = known.ac.grounds[g]
     # Open, it must leave some of this circuit without power.
     worst = (ground.felt[mine] * np.minimum(ground.worse(np.inf), 1e4)).max(axis=0)
-    broken = _broken(known, g, [n for n in np.argsort(-worst) if worst[n] > DEAD_READS][:MOST_OPEN])
+    broken = _broken(known, g, [n for n in np.argsort(-worst) if worst[n] > LEFT_DEAD_OHMS][:MOST_OPEN])
     upstream = known.facts.tree.upstream(circuit)
     causes, fixed = [], []
     for i in upstream:
@@ -184,7 +184,7 @@ def _reads(known: Proving, ground: Ground, first: int, broken: Sequence[Spot], p
         part = np.full(first + len(broken), max(loop, 0.02))
         for k, spot in enumerate(broken):
             its = list(spot.elements)
-            part[first + k] = min(loop + float((ground.felt[n, its] * worse[its]).max()), 60.0)
+            part[first + k] = min(loop + float((ground.felt[n, its] * worse[its]).max()), DEAD_READS)
         here = ground.places[int(n)]
         yield Act(
             f"ohms:{here.key}",

@@ -139,19 +139,17 @@ def place_key(test: str) -> str | None:
     return place if kind == "load" else None
 
 
-def lessons(readings: Iterable[tuple[str, float | None, str, int | None]]) -> list[Read]:
+def lessons(readings: Iterable[tuple[str, float | None, int | None]]) -> list[Read]:
     """What may be learnt from: loaded readings, in order of time; what is too good to be true is not.
 
     Args:
-        readings: test, ohms, as typed, and 1, 0 or None for sound, not sound, or nothing settled.
+        readings: test, ohms (None where the rails were dead), and 1, 0 or None for sound, not sound or not settled.
     """
     found = []
-    for test, ohms, shown, sound in readings:
+    for test, ohms, sound in readings:
         place = place_key(test)
         if place is None:
             continue
-        if shown.strip().lower() in ("dead", "ol", "open"):
-            found.append(Read(place, np.inf))
-        elif ohms is not None and sound is not None:
-            found.append(Read(place, ohms))
+        if sound is not None:  # without a figure the rails were dead
+            found.append(Read(place, np.inf if ohms is None else ohms))
     return found

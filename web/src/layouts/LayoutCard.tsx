@@ -37,7 +37,11 @@ export function LayoutCard({
         aria-label={`Open ${layout.name}`}
         onClick={() => void openLayout(layout.id)}
       >
-        {card ? <Picture picture={card.picture} /> : <span className="block h-full animate-pulse rounded bg-board" aria-hidden="true" />}
+        {card ? (
+          <Picture picture={card.picture} />
+        ) : (
+          <span className="block h-full animate-pulse rounded bg-board" aria-hidden="true" />
+        )}
       </button>
       <div className="flex flex-1 flex-col gap-1 p-3">
         <h3 className="font-bold text-sm [overflow-wrap:anywhere]">

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { answer, api, type Shape } from "../api/client";
-import { read, useUnder, write } from "./store";
+import { newId, read, useUnder, write } from "./store";
 
 export type Test = Shape["TestShape"];
 /** A reading as it is sent; sent twice it is kept once. */
@@ -11,8 +11,6 @@ const PATIENCE_MS = 8000;
 const TRY_AGAIN_MS = 4000;
 const testsKey = (layout: string) => `copper.prove.${layout}`;
 const waitingKey = (layout: string) => `copper.prove.waiting.${layout}`;
-const newId = () =>
-  [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
 
 type Proving = {
   bench: Shape["BenchShape"] | null;

@@ -44,7 +44,7 @@ const asideKey = (layout: string) => `copper.under.aside.${layout}`;
 const waitingKey = (layout: string) => `copper.under.waiting.${layout}`;
 
 /** An id no other entry has; a phone on the club's network gets no `randomUUID`. */
-const newId = () =>
+export const newId = () =>
   [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, "0")).join("");
 
 type Under = {
