@@ -10,8 +10,9 @@ from typing import TypeVar
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.layout.checking import Problem
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.reading import LayoutError, Problem
+from jolly_copper.core.layout.reading import LayoutError
 from jolly_copper.core.proving.bench import Bench
 from jolly_copper.core.signals.aspects import Signalling, signalling_of
 from jolly_copper.core.wirebook.worked import Worked as WireBook

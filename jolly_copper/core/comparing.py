@@ -51,6 +51,9 @@ KINDS: dict[str, str] = {
     "locos": "kind of engine",
     "trains": "train",
     "scenes": "scene",
+    "panels": "control panel",
+    "braking": "braking section",
+    "isolated": "isolated rail",
     "accepted": "accepted finding",
 }
 """Maps of the document, with what one thing of each is called."""
@@ -72,6 +75,8 @@ LENGTHS = frozenset(
         "pickups",
         "shortest_block",
         "stopping",
+        "start",
+        "end",
     ]
 )
 

@@ -20,9 +20,10 @@ from typing import Any
 import jsonpatch
 
 from jolly_copper.core.layout.bounds import LARGEST_DOCUMENT
+from jolly_copper.core.layout.checking import Problem
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import patched
-from jolly_copper.core.layout.reading import LayoutError, Problem, read_layout
+from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.layout.saved import read_saved, read_saved_told
 from jolly_copper.store.club_file import ClubFile, FileTrouble
 from jolly_copper.store.keeping import WHOLE_EVERY, Data, difference, differing, packed, unpacked, unpacked_size

@@ -25,9 +25,10 @@ from jolly_copper.core.circuits.parts import (
     work_part,
 )
 from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, sample
-from jolly_copper.core.circuits.solution import solve
+from jolly_copper.core.circuits.solution import Island, solve
 from jolly_copper.core.circuits.square_wave import LEAST_HENRIES, high_end_volts, square_wave_share
 from jolly_copper.core.circuits.whereabouts import extent_circuits
+from jolly_copper.core.layout.control import as_in_scene
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.power_tree import PowerTree
@@ -195,6 +196,7 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
     Returns:
         Facts, pure: the same document gives the same facts.
     """
+    layout = as_in_scene(layout, scene)
     network = assemble(layout)
     points = sample(network)
     meant = extent_circuits(layout, network.rails)
@@ -234,12 +236,12 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
         exact[rows] = drawn - taken_by_all(part, worked.transfer) - worked.tied
         volts[rows] = exact[rows] - worked.rate * wound
         own, own_wound = np.diagonal(worked.transfer), np.diagonal(worked.inductance)
-        most = _high_end(layout, wound, own, own_wound, drawn)
+        most = _high_end(network, island, wound, own, own_wound, drawn)
         least_volts[rows] = np.minimum(volts[rows], exact[rows] - most)
         loop = own + COIN[1]
         coin_exact[rows] = np.maximum(drawn, 0.0) / loop
         seen = coin_exact[rows]
-        if counts_inductance(layout):
+        if counts_inductance(network, island):
             seen = seen * square_wave_share(loop, own_wound, layout.brief.rules.half_bit)
         limits = {d: limit_of(layout, d) for d in set(judges.values())}
         coin[rows] = np.minimum(seen, [limits[judges[c]].amps for c in here])
@@ -277,15 +279,15 @@ def base_volts(layout: Layout, device_id: str) -> float:
     return max(wanted_volts(layout, device_id), source_volts_of(layout, device_id))
 
 
-def _high_end(layout: Layout, wound: Floats, ohms: Floats, henries: Floats, volts: Floats) -> Floats:
+def _high_end(network: Network, island: Island, wound: Floats, ohms: Floats, henries: Floats, volts: Floats) -> Floats:
     """The high end of the inductive loss at each point, V; nothing where inductance is not counted.
 
     wound: H·A of all trains as placed. They count as one train there that draws wound over the point's own henries.
     """
-    if not counts_inductance(layout):
+    if not counts_inductance(network, island):
         return np.zeros(len(wound))
     amps = np.maximum(wound, 0.0) / np.maximum(henries, LEAST_HENRIES)
-    return high_end_volts(amps, ohms, henries, layout.brief.rules.half_bit, np.maximum(volts, 0.1))
+    return high_end_volts(amps, ohms, henries, network.layout.brief.rules.half_bit, np.maximum(volts, 0.1))
 
 
 def diodes(network: Network, circuit: str | None) -> float:

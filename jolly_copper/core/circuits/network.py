@@ -15,12 +15,14 @@ from functools import cached_property
 from typing import Literal
 
 from jolly_copper.core.circuits.assembly import Assembly, Ints, MeasuredParts, Part, connected, joiner_places
+from jolly_copper.core.circuits.devices import add_devices
 from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import feeder_length, run_length
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, run_ohms_per_metre
 from jolly_copper.core.layout.connections import CONDUCTORS, held, tied_at
-from jolly_copper.core.layout.document import Device, Layout, Track
-from jolly_copper.core.layout.power_tree import DC_SOURCES, SOURCES, PowerTree, grow_tree, reads_a_rail
+from jolly_copper.core.layout.control import a_side, outers_in_parallel
+from jolly_copper.core.layout.document import Layout, Track
+from jolly_copper.core.layout.power_tree import PowerTree, grow_tree
 from jolly_copper.core.layout.wiring import Run
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
@@ -151,51 +153,15 @@ def assemble(layout: Layout, extra_points: Sequence[Point] = ()) -> Network:
     for track_id, at in extra_points:
         piece = rails.piece_at(track_id, at)
         stops[piece].add(min(max(at, piece.start), piece.end))
+    for alone in layout.isolated.values():
+        for at in (alone.start, alone.end):
+            stops[rails.piece_at(alone.track, at)].add(at)
     found = MeasuredParts(layout)
-    _devices(layout, tree, work)
+    add_devices(layout, tree, work)
     _runs(layout, found, work)
     _feeders(layout, rails, found, work)
     spans = _rails(layout, rails, stops, found, work)
     return _number(layout, rails, tree, work, spans, {k: tuple(v) for k, v in fed.items()})
-
-
-def _devices(layout: Layout, tree: PowerTree, work: Assembly) -> None:
-    arrives = {r.ends_at_device: i for i, r in layout.runs.items() if r.ends_at_device is not None}
-    # One wire serves all channels of a board that take their power from the same circuit.
-    shared = {
-        (layout.devices[d].board, layout.devices[d].input): i
-        for d, i in arrives.items()
-        if d is not None and layout.devices[d].board is not None
-    }
-    for device_id, device in layout.devices.items():
-        starts = device.kind in SOURCES or layout.circuits[device.output].purpose == "accessory"
-        if device.kind in DC_SOURCES and not starts:
-            continue  # it feeds a station or booster, which makes its own track power
-        out = {c: ("out", device_id, c) for c in CONDUCTORS}
-        if device.kind in SOURCES or device.kind in DC_SOURCES:
-            work.resistor("source", device_id, "", out["A"], out["B"], [Part("source", device_id, device.ohms)])
-            continue
-        if reads_a_rail(layout, device):
-            continue  # it sits in no power wire: what it reads is a rail with no feeder of its own
-        run_id = arrives.get(device_id) or (shared.get((device.board, device.input)) if device.board else None)
-        if run_id is not None:
-            # A run of one wire brings only that one: the other stays the bus it was tapped from.
-            come: dict[str, Hashable] = {
-                c: ("out", tree.fed_by.get(device.input or "", device_id), c) for c in CONDUCTORS
-            }
-            come |= {c: ("run", run_id, c, run_length(layout.runs[run_id])) for c in held(layout.runs[run_id])}
-        elif device.input in tree.fed_by:
-            come = {c: ("out", tree.fed_by[device.input], c) for c in CONDUCTORS}
-        else:
-            continue
-        for c in CONDUCTORS:
-            ohms = series_ohms(layout, device) if c == device.sensed else 0.0
-            work.resistor("device", device_id, c, come[c], out[c], [Part("device", device_id, ohms)])
-
-
-def series_ohms(layout: Layout, device: Device) -> float:
-    """Ω a device adds in its sensed conductor; of a detector channel, what its board says."""
-    return layout.detectors[device.board].ohms if device.board else device.ohms
 
 
 def _runs(layout: Layout, found: MeasuredParts, work: Assembly) -> None:
@@ -271,7 +237,8 @@ def _feeders(layout: Layout, rails: RailMap, found: MeasuredParts, work: Assembl
                 found.part("feeder wire", "wire", feeder_id, c, per_mm * length, henries * length, length),
                 Part("solder", feeder_id, joints.RAIL_SOLDER),
             ]
-            side = feeder.a_rail if c == "A" else opposite(feeder.a_rail)
+            a = a_side(layout, feeder)
+            side = a if c == "A" else opposite(a)
             work.series("feeder", feeder_id, c, ("terminal", terminal, c), ("rail", piece, at, side), parts)
 
 
@@ -310,14 +277,27 @@ def _rails(
             marks = sorted({piece.start, piece.end, *stops.get(piece, ()), *inner})
             for start, end in itertools.pairwise(marks):
                 inside = tuple(p for p in places if start < p <= end and p not in own)
-                span = Span(track_id, piece, start, end, (-1, -1), (-1, -1), per_mm, joiner, inside, start in inner)
+                share = {side: rail_share(layout, track_id, side, start, end) for side in SIDES}
+                mean = sum(share.values()) / 2  # of both rails: what a loop over the two of them takes, halved
+                span = Span(
+                    track_id,
+                    piece,
+                    start,
+                    end,
+                    (-1, -1),
+                    (-1, -1),
+                    per_mm * mean,
+                    joiner * mean,
+                    inside,
+                    start in inner,
+                )
                 spans.append(span)
                 henries = copper.RAIL_PAIR_HENRIES / 2000 * (end - start)
-                parts = [
-                    Part("rail", track_id, per_mm * (end - start), henries, end - start),
-                    Part("joiner", track_id, joiner * len(inside)),
-                ]
                 for side in SIDES:
+                    parts = [
+                        Part("rail", track_id, per_mm * share[side] * (end - start), henries, end - start),
+                        Part("joiner", track_id, joiner * share[side] * len(inside)),
+                    ]
                     work.resistor("rail", track_id, side, span.key("start", side), span.key("end", side), parts)
                     if start in inner:
                         ohms = own[start].get(side, joiner)
@@ -329,6 +309,18 @@ def _rails(
     return spans
 
 
+def rail_share(layout: Layout, track: str, side: str, start: float, end: float) -> float:
+    """Resistance of a conductor of track against one rail's: a half for two outer rails in parallel, one elsewhere.
+
+    Along an isolated rail a single outer carries the return.
+    """
+    if side == "left" or not outers_in_parallel(layout, track):
+        return 1.0
+    middle = (start + end) / 2
+    alone = any(x.track == track and x.start < middle < x.end for x in layout.isolated.values())
+    return 1.0 if alone else 0.5
+
+
 def _across_nodes(
     layout: Layout, rails: RailMap, measured: dict[tuple[str, str, str], float | None], work: Assembly
 ) -> None:
@@ -337,7 +329,10 @@ def _across_nodes(
     for one, other, setting, _ in node_bonds(layout):
         if setting is not None and layout.nodes[setting.node].lies != setting.lies:
             continue
-        ohms: float | None = max(joints.RAIL_JOINER[layout.tracks[e.track].joiners][1] for e in (one, other))
+        ohms: float | None = max(
+            joints.RAIL_JOINER[layout.tracks[e.track].joiners][1] * rail_share(layout, e.track, e.side, 0.0, 0.0)
+            for e in (one, other)
+        )
         for end in (one, other):
             if tuple(end) in measured:
                 ohms = measured[end.track, end.end, end.side]
@@ -384,7 +379,8 @@ def _number(
         if element.a == element.b:
             continue  # both ends are one piece of metal by another way: no current, no equation
         if kind == "source":
-            sources.append(Source(owner, element.a, element.b, source_volts(layout, owner), len(elements)))
+            volts = source_volts(layout, owner) * (-1 if layout.devices[owner].turned else 1)
+            sources.append(Source(owner, element.a, element.b, volts, len(elements)))
         elements.append(element)
     numbered = tuple(
         Span(

@@ -15,7 +15,8 @@ from jolly_copper.core.circuits.points import Floats, Ints, Points
 from jolly_copper.core.circuits.solution import Island, add_own_share
 from jolly_copper.core.circuits.square_wave import low_end_share
 from jolly_copper.core.circuits.ties import farthest_terminals, output_keys, terminal_keys, tie
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.control import control_given
+from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.stock import Scene
 
 NODES_AT_ONCE = 1024
@@ -67,9 +68,14 @@ class Part:
     worked: Worked
 
 
-def counts_inductance(layout: Layout) -> bool:
-    """Whether the inductive estimate applies: square-wave (digital) track, and the house has not switched it off."""
-    return layout.brief.control == "dcc" and layout.brief.rules.count_inductance
+def counts_inductance(network: Network, island: Island) -> bool:
+    """Whether the inductive estimate applies: square-wave (digital) power, and the house has not switched it off."""
+    devices = network.layout.devices
+    digital = any(
+        devices[s.device].kind in SOURCES and control_given(network.layout, devices[s.device]) == "dcc"
+        for s in island.sources
+    )
+    return digital and network.layout.brief.rules.count_inductance
 
 
 def tied_loads(network: Network, islands: Sequence[Island]) -> list[list[Tied]]:
@@ -107,7 +113,7 @@ def work_part(
     layout = network.layout
     sign = np.where(island.open_volts(points) < 0, -1.0, 1.0)
     load = load_of(layout, scene, network, points, circuits)
-    half_bit = layout.brief.rules.half_bit if counts_inductance(layout) else 0.0
+    half_bit = layout.brief.rules.half_bit if counts_inductance(network, island) else 0.0
     span_starts = points.span[1:] != points.span[:-1]
     tracks = [(s.track, s.start) for s in (network.spans[k] for k in np.unique(points.span))]
     ends = [(layout.tracks[t].a, layout.tracks[t].b) for t, _ in tracks]

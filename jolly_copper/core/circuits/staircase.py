@@ -130,7 +130,7 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
     loop, taken = float(row.own_transfer), diodes(facts.network, circuit)
     coin_exact = max(open_volts - taken, 0.0) / (loop + COIN[1])
     reading = ShortReading(coin_exact, coin_exact, coin_exact)
-    if counts_inductance(layout):
+    if counts_inductance(facts.network, part.island):
         reading = short_reading(coin_exact, loop + COIN[1], row.own_inductance, layout.brief.rules.half_bit)
     limit = limit_of(layout, source)
     steps, resisted, wound = row.steps()
@@ -146,7 +146,7 @@ def explain(facts: Facts, track: str, at: float) -> PointAnswer:
         steps.insert(0, Step("source", layout.devices[source].name, wants, base - gives, (source,)))
     exact = open_volts - taken - resisted
     low, high, owners = row.inductive(wound, open_volts - taken)
-    if counts_inductance(layout):
+    if counts_inductance(facts.network, part.island):
         steps.append(Step("inductance", "Inductance", _wound(facts, owners, low, high), low, owners, estimate=True))
     return PointAnswer(
         track,
@@ -202,7 +202,7 @@ class _Row:
         own = island.between(reach, point) * self.sign + own_share(point, point, point.ohms)
         own_wound = island.between(wound, point) * self.sign + own_share(point, point, point.henries)
         self.own_transfer, self.own_inductance = float(own[0, 0]), float(own_wound[0, 0])
-        self.half_bit = facts.layout.brief.rules.half_bit if counts_inductance(facts.layout) else 0.0
+        self.half_bit = facts.layout.brief.rules.half_bit if counts_inductance(facts.network, island) else 0.0
         share = float(low_end_share(self.own_transfer, self.own_inductance, self.half_bit)) if self.half_bit else 0.0
         self.rate = rate = share / self.half_bit if self.half_bit else 0.0
         # The scene's trains stand as everywhere: the same greedy choice, for this one row.

@@ -79,7 +79,7 @@ def wrong_rail(facts: Facts) -> Iterator[Finding]:
     layout, nets = facts.layout, facts.topology.nets
     sensed = sensing(layout, facts.rails)
     for gap_id, gap in layout.gaps.items():
-        if gap.rails == "both":
+        if gap.rails not in ("left", "right"):
             continue
         pieces = facts.rails.pieces[gap.track]
         after = facts.rails.piece_at(gap.track, gap.at + 0.01)

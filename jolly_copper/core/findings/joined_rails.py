@@ -194,7 +194,7 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
         at = min(BEYOND_FROG_MM, length / 3)
         at = at if end == "a" else length - at
         near = [g for g in layout.gaps.values() if g.track == track and abs(g.at - at) <= 2 * BEYOND_FROG_MM]
-        if any(side in gap_sides(g) for g in near):
+        if any(side in gap_sides(layout, g) for g in near):
             continue
         patch.append(
             {"op": "add", "path": f"/gaps/G{number}", "value": {"track": track, "at": round(at, 1), "rails": side}}

@@ -254,11 +254,13 @@ def breaker_below_booster(facts: Facts) -> Iterator[Finding]:
 def wires_apart(facts: Facts) -> Iterator[Finding]:
     """Runs whose two wires are kept apart and lose more than 3 % to it on a square wave. Estimate."""
     layout = facts.layout
-    if not counts_inductance(layout):
+    if not layout.brief.rules.count_inductance:
         return
     seen: dict[str, tuple[float, str, float, float]] = {}
     apart = {s[0] for r in layout.runs.values() if r.make == "apart" and (s := facts.tree.source(r.circuit))}
     for part in facts.parts:
+        if not counts_inductance(facts.network, part.island):
+            continue
         if not len(part.rows) or apart.isdisjoint(s.device for s in part.island.sources):
             continue
         k = int(np.argmax(part.worked.worst.loss))

@@ -77,7 +77,7 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
         if k == 0:
             continue
         before = pieces[k - 1]
-        sides = gap_sides(gap)
+        sides = gap_sides(facts.layout, gap)
         if all(nets.net_of[Rail(before, s)] == nets.net_of[Rail(after, s)] for s in sides):
             yield Finding(
                 key=f"idle-gap:{gap_id}",

@@ -24,6 +24,9 @@ MAPS = (
     "locos",
     "trains",
     "scenes",
+    "panels",
+    "braking",
+    "isolated",
     "accepted",
 )
 

@@ -41,6 +41,7 @@ from jolly_copper.core.layout.signalling import (
     Way,
 )
 from jolly_copper.core.layout.stock import LocoKind, Scene, TrackUse, Train
+from jolly_copper.core.layout.stretches import BrakingSection, IsolatedRail
 from jolly_copper.core.layout.wiring import Feeder, MeasuredPart, Plug, Run, Spool, Terminal
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
@@ -49,12 +50,27 @@ SCHEMA_VERSION = 1
 
 Control = Literal["dcc", "dc", "ac3"]
 Scale = Literal["Z", "N", "TT", "HO", "OO", "S", "O", "G"]
-Rails = Literal["both", "left", "right"]
+Rails = Literal["both", "left", "right", "centre", "outer left", "outer right", "all"]
+"""The rails a gap cuts: both, left or right of two-rail track; centre, one outer, or all of three-rail track."""
 DeviceKind = Literal[
-    "supply", "step-down", "station", "booster", "breaker", "reverser", "reversing switch", "detector", "switch"
+    "supply",
+    "step-down",
+    "station",
+    "booster",
+    "cab",
+    "transformer output",
+    "breaker",
+    "reverser",
+    "reversing switch",
+    "detector",
+    "switch",
+    "selector",
 ]
 REVERSERS = frozenset({"reverser", "reversing switch"})
 """Devices whose output may stand either way round against their input."""
+SwitchMade = Literal["toggle, two poles", "toggle, one pole", "rotary, two poles", "rotary, one pole"]
+"""How a selector is made. A toggle has a centre position that is off; a rotary has one position more than it has
+ways."""
 NodeKind = Literal["joint", "bumper", "turnout", "three-way", "crossing", "slip", "turntable", "traverser"]
 
 
@@ -162,6 +178,12 @@ class Track(Model):
     joiner_every: Millimetres | None = Field(default=914.4, description="Spacing of joiners, mm; null for none.")
     joiners: JoinerKind = "usual"
     use: TrackUse = "main"
+    rails: Literal[2, 3] | None = Field(
+        default=None, description="Rails it has; three where the brief says three-rail, when not given."
+    )
+    outers: Literal["joined", "apart"] = Field(
+        default="joined", description="Whether the two outer rails of three-rail track are joined by its ties."
+    )
     runs: Literal["both", "forward", "backward"] = Field(
         default="both", description="Which way trains run: both, from A to B, or from B to A."
     )
@@ -211,9 +233,11 @@ class Circuit(Model):
 
 
 class Device(Model):
-    """Passes power from one circuit (input) to the next (output). A station or booster is where track power starts.
+    """Passes power from one circuit (input) to the next (output).
 
-    A supply starts an accessory bus, or feeds a station; a step-down makes fewer volts of an accessory bus.
+    Power for the track starts at a station, booster, cab or transformer output. A selector gives its output to one of
+    `inputs`: the one that `input` names, or to none (off). A supply starts an accessory bus, or feeds a source; a
+    step-down makes fewer volts of an accessory bus.
 
     `ohms` is the loss there and back, sensing and switches together (for a source: internal resistance).
     A breaker, reverser or detector carries it in one conductor, `sensed`.
@@ -224,6 +248,23 @@ class Device(Model):
     at: Point
     input: Id | None = None
     output: Id
+    inputs: Annotated[list[Id], Field(max_length=11)] = Field(
+        default=[], description="The circuits a selector chooses from, by way; `input` is the one it lies at."
+    )
+    made: SwitchMade = Field(default="toggle, two poles", description="How a selector is made.")
+    contact_amps: Amperes | None = Field(default=None, description="Amps the contacts of a selector may switch.")
+    panel: Id | None = Field(default=None, description="The control panel it stands on.")
+    turned: bool = Field(
+        default=False,
+        description="A cab's direction knob stands to the left; a reversing switch is thrown.",
+    )
+    gives: Control | None = Field(
+        default=None, description="The control a source gives; by its kind or the brief when not given."
+    )
+    winding: Name | None = Field(
+        default=None,
+        description="Of a cab: the supply winding behind it; of a transformer output: its transformer.",
+    )
     label_amps: Amperes | None = Field(default=None, description="Amps on the label.")
     measured_amps: Amperes | None = None
     volts: Volts | None = Field(default=None, description="Open-circuit volts of a source; track volts when not given.")
@@ -252,6 +293,14 @@ class Device(Model):
     sensed: Conductor = "A"
     board: Id | None = Field(default=None, description="The detector board this channel is on; its figures hold.")
     channel: Annotated[int, Field(ge=1, le=64)] | None = None
+
+
+class ControlPanel(Model):
+    """A panel that people stand at: where it is, and how wide its sheet is."""
+
+    name: Name
+    at: Point
+    width: Annotated[Number, Field(ge=100, le=2000)] = Field(default=300, description="Of its sheet, mm.")
 
 
 LoadKind = Literal["switch machine", "solenoid", "servo", "signal", "lamp", "LED", "stationary decoder", "other"]
@@ -335,6 +384,9 @@ class Layout(Model):
     blocks: dict[Id, Block] = {}
     signals: dict[Id, Signal] = {}
     drivers: dict[Id, Driver] = {}
+    panels: dict[Id, ControlPanel] = {}
+    braking: dict[Id, BrakingSection] = {}
+    isolated: dict[Id, IsolatedRail] = {}
     locos: dict[Id, LocoKind] = {}
     trains: dict[Id, Train] = {}
     scenes: dict[Id, Scene] = {}

@@ -13,8 +13,9 @@ import jsonpatch
 import jsonpointer
 
 from jolly_copper.core.layout.bounds import LARGEST_DOCUMENT, MOST_OPERATIONS
+from jolly_copper.core.layout.checking import Problem
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.reading import LayoutError, Problem, read_layout
+from jolly_copper.core.layout.reading import LayoutError, read_layout
 
 
 def patched(data: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:

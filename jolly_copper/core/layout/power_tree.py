@@ -6,10 +6,11 @@ from dataclasses import dataclass, field
 
 from jolly_copper.core.layout.document import Device, Layout
 
-SOURCES = frozenset({"station", "booster"})
+SOURCES = frozenset({"station", "booster", "cab", "transformer output"})
+"""Where power for the track starts."""
 DC_SOURCES = frozenset({"supply", "step-down"})
 """Where direct current for accessories starts, and where fewer volts of it start."""
-PROTECTS = frozenset({"station", "booster", "breaker"})
+PROTECTS = SOURCES | {"breaker"}
 
 
 @dataclass(frozen=True)

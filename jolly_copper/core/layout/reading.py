@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
@@ -17,6 +16,7 @@ from jolly_copper.core.layout.bounds import (
     counted,
     joiners_of,
 )
+from jolly_copper.core.layout.checking import SLOP_MM, Problem, power_problems, signalling_problems, stretch_problems
 from jolly_copper.core.layout.document import Layout, Track
 
 PORTS = {
@@ -31,16 +31,6 @@ OPEN_PORTS = {"turntable": re.compile(r"stub\d+"), "traverser": re.compile(r"(we
 """Tables have as many ports as there are tracks up to their pit."""
 MOST_PROBLEMS = 200
 """Told of one file; who has mended these reads it again."""
-SLOP_MM = 0.5
-"""Distances may lie this far past an end: rounding of drawn lengths."""
-
-
-@dataclass(frozen=True)
-class Problem:
-    """One reason a layout was refused: where (a JSON Pointer) and a plain sentence."""
-
-    path: str
-    sentence: str
 
 
 class LayoutError(ValueError):
@@ -170,9 +160,11 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
                 )
     yield from _wires(layout)
     yield from _measured(layout, lengths)
-    yield from _power_tree(layout)
+    yield from power_problems(layout)
+    yield from _loads(layout)
     yield from _trains(layout)
-    yield from _signalling(layout)
+    yield from signalling_problems(layout)
+    yield from stretch_problems(layout, lengths)
 
 
 LIES = {"turnout": ("through", "diverging"), "three-way": ("left", "through", "right")}
@@ -261,10 +253,11 @@ def _wires(layout: Layout) -> Iterator[Problem]:
             device = layout.devices.get(run.ends_at_device)
             if device is None:
                 yield Problem(f"{path}/ends_at_device", f"There is no device {run.ends_at_device}.")
-            elif device.input != run.circuit:
+            elif run.circuit not in (*device.inputs, device.input):
                 yield Problem(
                     f"{path}/ends_at_device",
-                    f"{device.name} takes its power from {device.input}, not {run.circuit}.",
+                    f"{device.name} takes its power from {' or '.join(device.inputs) or device.input}, "
+                    f"not {run.circuit}.",
                 )
         if run.ends_at_terminal is not None and run.ends_at_terminal not in layout.terminals:
             yield Problem(f"{path}/ends_at_terminal", f"There is no terminal {run.ends_at_terminal}.")
@@ -286,38 +279,6 @@ def _wires(layout: Layout) -> Iterator[Problem]:
                 yield Problem(
                     f"/feeders/{i}/other", f"Its terminal holds wire {held} only: name one for the other wire."
                 )
-
-
-def _power_tree(layout: Layout) -> Iterator[Problem]:
-    feeds: dict[str, str] = {}
-    for i, device in layout.devices.items():
-        if device.output not in layout.circuits:
-            yield Problem(f"/devices/{i}/output", f"There is no circuit {device.output}.")
-        if device.input is not None and device.input not in layout.circuits:
-            yield Problem(f"/devices/{i}/input", f"There is no circuit {device.input}.")
-        if device.output in feeds:
-            other = layout.devices[feeds[device.output]].name
-            yield Problem(f"/devices/{i}/output", f"Circuit {device.output} is already fed by {other}.")
-        feeds[device.output] = i
-        if device.kind not in ("supply", "station", "booster") and device.input is None:
-            yield Problem(f"/devices/{i}/input", f"A {device.kind} needs a circuit to take its power from.")
-    for i, device in layout.devices.items():
-        seen, at = {i}, device
-        while at.input in feeds:
-            up = feeds[at.input]
-            if up in seen:
-                yield Problem(f"/devices/{i}/input", f"{device.name} feeds itself: the power tree has a loop.")
-                break
-            seen.add(up)
-            at = layout.devices[up]
-    for i, section in layout.sections.items():
-        if section.circuit not in layout.circuits:
-            yield Problem(f"/sections/{i}/circuit", f"There is no circuit {section.circuit}.")
-        elif layout.circuits[section.circuit].purpose == "accessory":
-            yield Problem(
-                f"/sections/{i}/circuit", f"{layout.circuits[section.circuit].name} is for accessories, not for rails."
-            )
-    yield from _loads(layout)
 
 
 def _loads(layout: Layout) -> Iterator[Problem]:
@@ -357,45 +318,3 @@ def _trains(layout: Layout) -> Iterator[Problem]:
                 yield Problem(f"{path}/track", f"There is no track {placed.track}.")
             if placed.track in layout.tracks and (placed.at or 0) > track_length(layout.tracks[placed.track]) + SLOP_MM:
                 yield Problem(f"{path}/at", f"That is past the end of {layout.tracks[placed.track].name}.")
-
-
-def _signalling(layout: Layout) -> Iterator[Problem]:
-    taken: dict[tuple[str, int], str] = {}
-    for i, device in layout.devices.items():
-        if device.board is None:
-            continue
-        path, board = f"/devices/{i}", layout.detectors.get(device.board)
-        if device.kind != "detector":
-            yield Problem(f"{path}/board", "Only a detector is a channel of a detector board.")
-        elif board is None:
-            yield Problem(f"{path}/board", f"There is no detector board {device.board}.")
-        elif device.channel is None or device.channel > board.channels:
-            yield Problem(f"{path}/channel", f"{board.name} has channels 1 to {board.channels}.")
-        elif (other := taken.setdefault((device.board, device.channel), i)) != i:
-            yield Problem(f"{path}/channel", f"Channel {device.channel} is {layout.devices[other].name} already.")
-    for i, section in layout.sections.items():
-        if section.block is not None and section.block not in layout.blocks:
-            yield Problem(f"/sections/{i}/block", f"There is no block {section.block}.")
-    for kind in ("detectors", "drivers"):
-        for i, board in getattr(layout, kind).items():
-            if board.supply is not None and board.supply not in layout.circuits:
-                yield Problem(f"/{kind}/{i}/supply", f"There is no circuit {board.supply}.")
-            elif board.supply is not None and layout.circuits[board.supply].purpose != "accessory":
-                yield Problem(f"/{kind}/{i}/supply", "It runs from an accessory circuit, not from track power.")
-    for kind, of, way, wanted in (
-        ("signals", "driver", "output", "lamps"),
-        ("nodes", "driver", "output", "turnouts"),
-        ("nodes", "report_board", "report_input", "buttons"),
-        ("nodes", "button_board", "button_input", "buttons"),
-    ):
-        for i, thing in getattr(layout, kind).items():
-            board_id, number = getattr(thing, of), getattr(thing, way)
-            if board_id is None:
-                continue
-            driver, ways = layout.drivers.get(board_id), way.split("_")[-1] + "s"
-            if driver is None:
-                yield Problem(f"/{kind}/{i}/{of}", f"There is no driver board {board_id}.")
-            elif driver.drives != wanted:
-                yield Problem(f"/{kind}/{i}/{of}", f"{driver.name} drives {driver.drives}, not {wanted}.")
-            elif number is None or number > driver.outputs:
-                yield Problem(f"/{kind}/{i}/{way}", f"{driver.name} has {ways} 1 to {driver.outputs}.")

@@ -8,8 +8,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from jolly_copper.core.layout.bounds import FARTHEST_MM, LEAST_JOINER_SPACING_MM
+from jolly_copper.core.layout.checking import Problem
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.reading import LayoutError, Problem, read_layout
+from jolly_copper.core.layout.reading import LayoutError, read_layout
 
 OLD_ARCS = 0.05
 """The first version drew arcs that share a leg wider: its runs came out up to so much longer. 1.6 % on its demo."""

@@ -60,7 +60,10 @@ class Placement(Model):
 
 
 class Scene(Model):
-    """Who runs, idles or is parked where, at once."""
+    """Who runs, idles or is parked where, at once, and how selectors lie meanwhile."""
 
     name: Name
     placements: Annotated[list[Placement], Field(max_length=200)] = []
+    selectors: dict[Id, Id | None] = Field(
+        default={}, description="How selectors lie in it: the circuit each gives its track to, or null for off."
+    )

@@ -9,6 +9,7 @@ from functools import cached_property
 from typing import Literal, NamedTuple
 
 from jolly_copper.core.layout.connections import circuit_under
+from jolly_copper.core.layout.control import a_side, commons, has_three_rails
 from jolly_copper.core.layout.document import REVERSERS, Gap, Layout
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree, reads_a_rail
 from jolly_copper.core.rails.pieces import (
@@ -144,9 +145,16 @@ def read_pieces(layout: Layout, rails: RailMap) -> frozenset[Piece]:
     )
 
 
-def gap_sides(gap: Gap) -> tuple[Side, ...]:
-    """The rails a gap cuts."""
-    return SIDES if gap.rails == "both" else (gap.rails,)
+def gap_sides(layout: Layout, gap: Gap) -> tuple[Side, ...]:
+    """The conductors a gap cuts: of three-rail track the centre rail (`left`) and the outers (`right`).
+
+    A cut in one outer parts neither, since the other goes on beside it.
+    """
+    if gap.rails in ("both", "all"):
+        return SIDES
+    if has_three_rails(layout, layout.tracks[gap.track]):
+        return ("left",) if gap.rails == "centre" else ()
+    return (gap.rails,) if gap.rails in SIDES else ()
 
 
 def gaps_at(layout: Layout, rails: RailMap) -> dict[str, list[tuple[float, str]]]:
@@ -159,7 +167,7 @@ def gaps_at(layout: Layout, rails: RailMap) -> dict[str, list[tuple[float, str]]
 
 def cut_sides(layout: Layout, gaps: Iterable[tuple[float, str]], at: float) -> set[Side]:
     """The rails that gaps at this mark of a track cut. gaps: of the track, from `gaps_at`."""
-    return {s for place, i in gaps if abs(place - at) <= PAIR_MM for s in gap_sides(layout.gaps[i])}
+    return {s for place, i in gaps if abs(place - at) <= PAIR_MM for s in gap_sides(layout, layout.gaps[i])}
 
 
 def map_nets(layout: Layout, rails: RailMap) -> Nets:
@@ -183,8 +191,9 @@ def map_nets(layout: Layout, rails: RailMap) -> Nets:
     for feeder_id, feeder in layout.feeders.items():
         piece = rails.piece_at(feeder.track, feeder.at)
         a, b = circuit_under(layout, feeder, "A"), circuit_under(layout, feeder, "B")
-        fed[net_of[Rail(piece, feeder.a_rail)]].append((feeder_id, Potential(a, "A")))
-        fed[net_of[Rail(piece, opposite(feeder.a_rail))]].append((feeder_id, Potential(b, "B")))
+        side = a_side(layout, feeder)
+        fed[net_of[Rail(piece, side)]].append((feeder_id, Potential(a, "A")))
+        fed[net_of[Rail(piece, opposite(side))]].append((feeder_id, Potential(b, "B")))
     return Nets(
         layout,
         rails,
@@ -212,13 +221,18 @@ def _across_nodes(layout: Layout, rails: RailMap) -> list[Bond]:
     return [Bond(rail(b.one), rail(b.other), b.setting, b.faces) for b in node_bonds(layout)]
 
 
+Clash = Literal["short", "bypass", "districts", "boosters", "selectors"]
+
+
 @dataclass(frozen=True)
 class Sources:
-    """Where each circuit's power stands still: the circuit behind its reverser, or behind its booster."""
+    """Where each circuit's power stands still: the circuit behind its reverser or selector, or behind its source."""
 
     root: dict[str, str]
     reverses: frozenset[str]
     """Circuits a reverser (or reversing switch) turns, with everything below them."""
+    selected: frozenset[str]
+    """Circuits whose power a selector chooses, with everything below them."""
     shared: dict[str, dict[str, str]]
     """Per circuit and conductor, the circuit whose very wire it is: a detector sits in one conductor only, and a
     circuit may return over another's B."""
@@ -237,7 +251,7 @@ class Sources:
         """The circuit whose very wire a conductor is."""
         return self.shared[circuit][conductor]
 
-    def clash(self, one: Potential, other: Potential) -> Literal["short", "bypass", "districts", "boosters"] | None:
+    def clash(self, one: Potential, other: Potential) -> Clash | None:
         """What follows when two potentials meet on one rail; None where they are the same wire."""
         if one == other:
             return None
@@ -249,32 +263,40 @@ class Sources:
             return "short" if one.conductor != other.conductor else "districts"
         if a in self.reverses or b in self.reverses:
             return "bypass"
+        if one.circuit in self.selected or other.circuit in self.selected:
+            return "selectors"
         return "short" if one.conductor != other.conductor else "boosters"
 
 
-def _returns_to(layout: Layout, shared: dict[str, dict[str, str]], circuit: str) -> str:
+def _returns_to(common: Mapping[str, str], circuit: str) -> str:
     """The circuit whose wire a common return is in the end."""
     seen = {circuit}
-    while (onward := layout.circuits[circuit].return_of) is not None and onward not in seen:
+    while (onward := common.get(circuit)) is not None and onward not in seen:
         circuit = onward
         seen.add(circuit)
     return circuit
 
 
 def find_sources(layout: Layout) -> Sources:
-    """Roots and reversers of every circuit. Boosters of one railroad are taken to run in phase."""
+    """Roots and reversers of every circuit. Boosters of one railroad are taken to run in phase.
+
+    What a selector gives counts as a root of its own, however it lies: it may lie otherwise tomorrow.
+    """
     tree = grow_tree(layout)
     root: dict[str, str] = {}
     reverses: set[str] = set()
+    selected: set[str] = set()
     shared: dict[str, dict[str, str]] = {}
     for circuit in layout.circuits:
         up = [layout.devices[d] for d in tree.upstream(circuit)]
-        # Power stands still behind the nearest reverser; else behind whatever is at the top.
-        still = next((d for d in up if d.kind in REVERSERS), up[-1] if up else None)
-        passes = still is not None and still.kind not in (*REVERSERS, *SOURCES)
+        # Power stands still behind the nearest reverser or selector; else behind whatever is at the top.
+        still = next((d for d in up if d.kind in REVERSERS or d.kind == "selector"), up[-1] if up else None)
+        passes = still is not None and still.kind not in (*REVERSERS, *SOURCES, "selector")
         root[circuit] = circuit if still is None else (still.input if passes else None) or still.output
         if still is not None and still.kind in REVERSERS:
             reverses.add(circuit)
+        if still is not None and still.kind == "selector":
+            selected.add(circuit)
         shared[circuit] = {}
         for conductor in ("A", "B"):
             # A detector sits in one conductor; the other stays its parent's wire.
@@ -286,6 +308,7 @@ def find_sources(layout: Layout) -> Sources:
                     break
                 wire = device.input
             shared[circuit][conductor] = wire
+    common = commons(layout)
     for circuit in layout.circuits:
-        shared[circuit]["B"] = _returns_to(layout, shared, shared[circuit]["B"])
-    return Sources(root, frozenset(reverses), shared)
+        shared[circuit]["B"] = _returns_to(common, shared[circuit]["B"])
+    return Sources(root, frozenset(reverses), frozenset(selected), shared)

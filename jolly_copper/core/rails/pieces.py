@@ -8,6 +8,7 @@ from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
+from jolly_copper.core.layout.control import three_rail_tracks
 from jolly_copper.core.layout.document import Layout, Node
 from jolly_copper.core.layout.reading import track_length
 
@@ -134,24 +135,26 @@ def node_bonds(layout: Layout) -> Iterator[NodeBond]:
     Live and dead frogs join left with left and right with right on both legs (the frog itself aside), as seen along the
     node's heading. A power-routing turnout keeps the outer rail of each leg on its stock rail, while both inner rails
     follow the frog, which takes the stock rail of the way it is set. Tables join nothing: a pit parts every rail.
+    On three-rail track the centre rail joins the centre rail and the outers the outers, whichever way each track runs.
     """
     at: dict[str, list[tuple[str, str, Literal["a", "b"]]]] = {}
     for i, track in layout.tracks.items():
         at.setdefault(track.a.node, []).append((track.a.port, i, "a"))
         at.setdefault(track.b.node, []).append((track.b.port, i, "b"))
+    three = three_rail_tracks(layout)
     for node_id in sorted(at):
         node, ends = layout.nodes[node_id], sorted(at[node_id])
-        if node.kind == "turnout" and node.frog == "routing":
+        centred = any(track in three for _, track, _ in ends)
+        if node.kind == "turnout" and node.frog == "routing" and not centred:
             yield from _routing_bonds(node_id, node, {port: (track, end) for port, track, end in ends})
             continue
         ports = [port for port, _, _ in ends]
         for (port, track_id, end), (other_port, other_track, other_end) in itertools.combinations(ends, 2):
             if _meet(node, port, other_port, ports):
                 for side in SIDES:
-                    yield NodeBond(
-                        RailEnd(track_id, end, rail_towards(port, end, side)),
-                        RailEnd(other_track, other_end, rail_towards(other_port, other_end, side)),
-                    )
+                    one = side if track_id in three else rail_towards(port, end, side)
+                    other = side if other_track in three else rail_towards(other_port, other_end, side)
+                    yield NodeBond(RailEnd(track_id, end, one), RailEnd(other_track, other_end, other))
 
 
 def _meet(node: Node, port: str, other: str, ports: list[str]) -> bool:
@@ -217,7 +220,7 @@ def cut_places(layout: Layout, lengths: Mapping[str, float]) -> dict[str, float]
     found = {i: min(g.at, lengths[g.track]) for i, g in layout.gaps.items()}
     single: dict[str, dict[Side, list[str]]] = {}
     for i, gap in layout.gaps.items():
-        if gap.rails != "both":
+        if gap.rails in SIDES:
             single.setdefault(gap.track, {"left": [], "right": []})[gap.rails].append(i)
     reach = layout.brief.rules.gap_stagger
     for sides in single.values():

@@ -8,11 +8,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from jolly_copper.core.rails.nets import Nets, Potential, Rail, Sources
+from jolly_copper.core.layout.control import a_side
+from jolly_copper.core.rails.nets import Clash, Nets, Potential, Rail, Sources
 from jolly_copper.core.rails.pieces import Joined, Setting, opposite
 from jolly_copper.core.rails.switching import can_join
 
-Kind = Literal["short", "bypass", "districts", "boosters"]
+Kind = Clash
 MOST_STEPS = 3000
 """Search steps in one yard before each pair of wires there goes to an integer programme, which shows one case."""
 
@@ -22,7 +23,8 @@ class Short:
     """Two feeders joined by rail though their wires differ.
 
     kind: `short` (opposite conductors), `bypass` (a reverser's output joined to anything else: it cannot turn over),
-    `districts` (two breakers of one booster bridged), `boosters` (two boosters bridged). settings: the turnouts that
+    `districts` (two breakers of one booster bridged), `boosters` (two boosters bridged), `selectors` (some lie of a
+    selector feeds one rail from two sources). settings: the turnouts that
     close it, empty when it is always there. rails: the way, from the first feeder's rail to the other's. yard: the
     number of the metal it is in, over all settings. one_of_many: other settings join the same wires there, too many to
     name.
@@ -194,5 +196,6 @@ def _short(
 def feeder_rail(nets: Nets, feeder_id: str, potential: Potential) -> Rail:
     """The rail that this conductor of a feeder is soldered to."""
     feeder = nets.layout.feeders[feeder_id]
-    side = feeder.a_rail if potential.conductor == "A" else opposite(feeder.a_rail)
+    a = a_side(nets.layout, feeder)
+    side = a if potential.conductor == "A" else opposite(a)
     return Rail(nets.rails.piece_at(feeder.track, feeder.at), side)

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
+from jolly_copper.core.layout.control import a_side
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.rails.nets import Nets, Sources, cut_sides, gaps_at
 from jolly_copper.core.rails.pieces import PAIR_MM, SIDES, Joined, Piece, RailMap, Side, opposite
@@ -124,7 +125,7 @@ def map_zones(layout: Layout, nets: Nets, sources: Sources) -> Zones:
     zones = []
     for number, pieces_in in enumerate(groups.values()):
         facing, odd = _face(pieces_in, relation)
-        votes = {f: layout.feeders[f].a_rail == facing[p] for p in pieces_in for f in feeders_on[p]}
+        votes = {f: a_side(layout, layout.feeders[f]) == facing[p] for p in pieces_in for f in feeders_on[p]}
         roots = frozenset(sources.root[circuit_of_feeder(layout, f)] for f in votes)
         zones.append(Zone(number, tuple(pieces_in), facing, odd, votes, roots))
     zone_of = {p: z.number for z in zones for p in z.pieces}

@@ -75,7 +75,7 @@ class _Dividing:
         self.marks: list[Mark] = []
         self.gapped: dict[str, list[float]] = defaultdict(list)
         for gap in layout.gaps.values():
-            if self.sensed_rail(gap.track, gap.at) in gap_sides(gap):
+            if self.sensed_rail(gap.track, gap.at) in gap_sides(self.layout, gap):
                 self.gapped[gap.track].append(gap.at)
 
     def sensed_rail(self, track: str, at: float) -> Side:
