@@ -73,11 +73,22 @@ def demo(
     """Start the app with the demo railroad."""
 
     def fill(store: Any) -> None:
-        from jolly_copper.demo import gannet_bay, signalled_bay, undivided_bay, unwired_bay
+        from jolly_copper.demo import (
+            gannet_bay,
+            millbeck,
+            millbeck_unblocked,
+            signalled_bay,
+            tinplate_lane,
+            undivided_bay,
+            unwired_bay,
+        )
         from jolly_copper.store.shelf import deleted
 
         known = {row["id"] for row in store.layouts()} | {d.id for d in deleted(store)}
         demos = (
+            ("tinplate-lane", tinplate_lane),
+            ("millbeck-unblocked", millbeck_unblocked),
+            ("millbeck", millbeck),
             ("gannet-bay-signalled", signalled_bay),
             ("gannet-bay-unwired", unwired_bay),
             ("gannet-bay-undivided", undivided_bay),

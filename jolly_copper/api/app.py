@@ -19,6 +19,7 @@ from jolly_copper.api import (
     bench,
     blocking,
     book,
+    cabs,
     change_orders,
     club,
     copper,
@@ -106,6 +107,7 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.include_router(drills.router)
     app.include_router(fleet.router)
     app.include_router(zones.router)
+    app.include_router(cabs.router)
     app.include_router(dividing.router)
     app.include_router(copper.router)
     app.include_router(waveform.router)

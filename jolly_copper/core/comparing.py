@@ -75,8 +75,6 @@ LENGTHS = frozenset(
         "pickups",
         "shortest_block",
         "stopping",
-        "start",
-        "end",
     ]
 )
 

@@ -12,10 +12,11 @@ from typing import Literal
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import ORDER, STEPS, Finding, Place
+from jolly_copper.core.layout.control import controls
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES
 
-StepName = Literal["brief", "track", "reverse", "trains", "zones", "detect", "signal", "wire", "book", "bench"]
+StepName = Literal["brief", "track", "reverse", "trains", "zones", "cabs", "detect", "signal", "wire", "book", "bench"]
 Condition = Literal["not begun", "begun", "to settle", "sound"]
 Urgency = Literal["now", "soon", "some day"]
 
@@ -186,6 +187,24 @@ def _zones(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     return Said("sound", f"{_counted(held, 'section has', 'sections have')} a district.")
 
 
+def _cabs(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
+    layout = facts.layout
+    kinds = controls(layout)
+    switches = sum(d.kind == "selector" and d.gang is None for d in layout.devices.values())
+    if switches:
+        return Said("sound", f"{_counted(switches, 'switch chooses', 'switches choose')} who drives what.")
+    if kinds == {"dcc"}:
+        return Said("sound", "Digital alone: no switch chooses between sources.")
+    sources = sum(d.kind in SOURCES for d in layout.devices.values())
+    if not sources:
+        return Said("not begun", "No cab or transformer is placed.", "Place the cabs or transformers, in step Zones.")
+    if "dc" in kinds and sources > 1:
+        return Said(
+            "begun", "No block has a selector.", "Press Block it for cabs: who drives where is chosen by block."
+        )
+    return Said("sound", f"{_counted(sources, 'source drives', 'sources drive')} all there is.")
+
+
 def _detect(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     layout = facts.layout
     if not layout.brief.detecting.wanted:
@@ -250,6 +269,7 @@ SAYS: dict[StepName, Callable[[Facts, Sequence[Finding], int], Said]] = {
     "reverse": _reverse,
     "trains": _trains,
     "zones": _zones,
+    "cabs": _cabs,
     "detect": _detect,
     "signal": _signal,
     "wire": _wire,

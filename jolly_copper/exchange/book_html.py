@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from html import escape
 
+from jolly_copper.core.materials.wire_inks import inks_of, wires_in
 from jolly_copper.core.wirebook.book import Book, Chapter, Column, Paragraphs, Table
-from jolly_copper.exchange.inks import inks_of, wires_in
 from jolly_copper.exchange.sketch_svg import sketch_svg
 
 STYLE = """

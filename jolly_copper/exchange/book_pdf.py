@@ -28,10 +28,10 @@ from reportlab.platypus import (
 )
 from reportlab.platypus import LongTable as PdfTable
 
+from jolly_copper.core.materials.wire_inks import inks_of, wires_in
 from jolly_copper.core.wirebook.book import Book, Chapter, Column, Paragraphs, Table
 from jolly_copper.core.wirebook.labels import Label, Sheet
 from jolly_copper.core.wirebook.sketch import Sketch
-from jolly_copper.exchange.inks import inks_of, wires_in
 
 PageSize = Literal["A4", "Letter"]
 PAGES: dict[PageSize, tuple[float, float]] = {"A4": A4, "Letter": LETTER}

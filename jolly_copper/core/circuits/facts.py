@@ -28,9 +28,9 @@ from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point, s
 from jolly_copper.core.circuits.solution import Island, solve
 from jolly_copper.core.circuits.square_wave import LEAST_HENRIES, high_end_volts, square_wave_share
 from jolly_copper.core.circuits.whereabouts import extent_circuits
-from jolly_copper.core.layout.control import as_in_scene
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
+from jolly_copper.core.layout.levers import as_in_scene
 from jolly_copper.core.layout.power_tree import PowerTree
 from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.materials.joints import COIN

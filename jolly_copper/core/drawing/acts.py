@@ -10,15 +10,13 @@ from pydantic import Field
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.drawing import accessory, copper, crossings, moving, nodes, nudging, signalling, tracks
+from jolly_copper.core.drawing import accessory, copper, crossings, levers, moving, nodes, nudging, signalling, tracks
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.layout.document import Bridge, LoadKind, ObstacleKind
+from jolly_copper.core.layout.document import Bridge, Control, LoadKind, ObstacleKind, Rails
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model, Name, Point
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
-
-Rails = Literal["both", "left", "right"]
 
 
 class Like(Model):
@@ -171,9 +169,10 @@ class NameSection(Model):
 
 class PlaceSource(Model):
     act: Literal["source"]
-    kind: Literal["station", "booster", "supply"] = "booster"
+    kind: copper.SourceKind = "booster"
     x: Coordinate
     y: Coordinate
+    gives: Control | None = None
 
 
 class PlaceDevice(Model):
@@ -230,7 +229,7 @@ Tracks = DrawTrack | Extend | Weld | CrossTracks | SplitTrack | JoinTracks | Tur
 Bends = MoveBend | InsertBend | DeleteBend | BendRadius
 Anything = Move | Erase | Assign | CopyBoard | DrawBoard | DrawObstacle | nudging.Nudge
 Power = CutGap | NameSection | PlaceSource | PlaceDevice | DrawRun | Feed | Rehang | AddLoad | StandLoad
-Act = Annotated[Tracks | Bends | Anything | Power | signalling.SignalAct, Field(discriminator="act")]
+Act = Annotated[Tracks | Bends | Anything | Power | signalling.SignalAct | levers.LeverAct, Field(discriminator="act")]
 
 
 @dataclass(frozen=True)
@@ -339,7 +338,7 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
                 copper.name_section(sheet, act.track, act.at, act.name, act.circuit),
             ), f"Section {act.name}"
         case PlaceSource():
-            return ("device", copper.add_source(sheet, act.kind, act.x, act.y)), f"Place a {act.kind}"
+            return ("device", copper.add_source(sheet, act.kind, act.x, act.y, act.gives)), f"Place a {act.kind}"
         case PlaceDevice():
             return ("device", copper.add_device(sheet, act.kind, act.input, act.name)), f"A {act.kind} for {act.name}"
         case AddLoad():
@@ -369,6 +368,8 @@ def _does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None,
             return ("feeder", i), f"Feeder {i}"
         case signalling.PutSignal() | signalling.MoveSignal() | signalling.PutControlBoard() | signalling.Running():
             return signalling.does(sheet, act, None)
+        case levers.Throw() | levers.PlaceSelector() | levers.PlacePanel():
+            return levers.does(facts, sheet, act)
         case signalling.Detect():
             return _detect(facts, sheet, act)
         case _:

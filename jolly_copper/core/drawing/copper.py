@@ -11,9 +11,11 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import nearest_terminal_to, point_on_track, terminal_point
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend
+from jolly_copper.core.layout.control import BY_KIND
+from jolly_copper.core.layout.document import Control
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw
-from jolly_copper.core.layout.power_tree import may_hang
+from jolly_copper.core.layout.power_tree import SOURCES, may_hang
 from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.materials.sources import usual_source
@@ -68,8 +70,14 @@ def add_circuit(sheet: Sheet, name: str, **more: Any) -> str:
     return sheet.add("circuits", "c", {"name": name, "colour_a": a, "colour_b": b, "ink": ink, **more})
 
 
-def add_source(sheet: Sheet, kind: Literal["station", "booster", "supply"], x: float, y: float) -> str:
-    """A station or booster with a circuit of its own, or the first circuit that nothing feeds yet. Answers its id.
+SourceKind = Literal["station", "booster", "cab", "transformer output", "supply"]
+CAB_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
+
+
+def add_source(sheet: Sheet, kind: SourceKind, x: float, y: float, gives: Control | None = None) -> str:
+    """A source of track power with a circuit of its own, or the first circuit that nothing feeds yet. Answers its id.
+
+    gives: the control it gives, where that is neither its kind's nor the brief's.
 
     Its ratings are the usual ones for the scale and the control, marked as guesses until somebody reads its label.
     """
@@ -81,17 +89,17 @@ def add_source(sheet: Sheet, kind: Literal["station", "booster", "supply"], x: f
     ) or add_circuit(sheet, f"Track {len(sheet['circuits']) + 1}")
     number = 1 + sum(d["kind"] == kind for d in sheet["devices"].values())
     brief = sheet.data["brief"]
-    usual, name = (
-        usual_source(brief["scale"], brief["control"]),
-        kind if kind == "station" else SOURCE[brief["control"]],
-    )
+    control: Control = gives or BY_KIND.get(kind) or brief["control"]
+    usual, name = usual_source(brief["scale"], control), kind if kind in ("station", "cab") else SOURCE[control]
+    called = CAB_LETTERS[(number - 1) % len(CAB_LETTERS)] if kind == "cab" else str(number)
     return sheet.add(
         "devices",
         "D",
         {
             "kind": kind,
-            "name": f"{name.capitalize()} {number}",
+            "name": f"{name.capitalize()} {called}",
             "at": {"x": round(x, 1), "y": round(y, 1)},
+            "gives": gives,
             "input": None,
             "output": circuit,
             "label_amps": usual.amps,
@@ -180,8 +188,10 @@ def rehang(sheet: Sheet, device: str, input_circuit: str) -> None:
     """
     value = sheet.thing("devices", device)
     sheet.thing("circuits", input_circuit)
-    if value["kind"] in ("station", "booster", "supply"):
+    if value["kind"] in (*SOURCES, "supply"):
         raise DrawingError(f"{value['name']} is where power starts; it hangs under nothing.")
+    if value["kind"] == "selector":
+        raise DrawingError(f"{value['name']} chooses from several circuits: change them on its card.")
     if value["input"] == input_circuit:
         raise DrawingError(f"{value['name']} hangs there already.")
     if not may_hang(sheet.layout(), device, input_circuit):
@@ -347,13 +357,23 @@ def feed(facts: Facts, sheet: Sheet, track: str, at: float) -> str:
 
 
 def cut_gap(sheet: Sheet, track: str, at: float, rails: str) -> str:
-    """Cut a gap. Beside one that cuts the other rail there, both become one gap of both rails. Answers its id."""
-    sheet.thing("tracks", track)
+    """Cut a gap. Beside one that cuts the other rail there, both become one gap of both rails. Answers its id.
+
+    Of three-rail track it is the centre rail that is cut, unless another is named; beside one in another rail there,
+    all
+    three are.
+    """
+    value = sheet.thing("tracks", track)
+    three = value.get("rails") == 3 or (value.get("rails") is None and sheet.data["brief"]["control"] == "ac3")
+    rails = "centre" if three and rails == "both" else rails
     length = sheet.length(track)
     at = round(min(max(at, 0), length), 1)
     for i, gap in sheet["gaps"].items():
         if gap["track"] == track and abs(gap["at"] - at) <= PAIR_MM:
-            if rails in (gap["rails"], "both") and gap["rails"] in (rails, "both"):
+            if three and gap["rails"] not in (rails, "all", "both"):
+                gap["rails"] = "all"
+                return i
+            if three or (rails in (gap["rails"], "both") and gap["rails"] in (rails, "both")):
                 raise DrawingError(
                     f"Gap {i} cuts {'both rails' if gap['rails'] == 'both' else 'that rail'} there already."
                 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from jolly_copper.core.drawing.sheet import DrawingError, Sheet
+from jolly_copper.core.drawing.sheet import OTHER_SIDE, DrawingError, Sheet
 from jolly_copper.core.drawing.signalling import detach
 from jolly_copper.core.layout.fields import Id, Model
 from jolly_copper.core.layout.geometry import inside
@@ -28,6 +28,9 @@ Erasable = Literal[
     "detector",
     "driver",
     "block",
+    "panel",
+    "braking",
+    "isolated",
 ]
 PLURAL = {
     "board": "boards",
@@ -47,6 +50,9 @@ PLURAL = {
     "detector": "detectors",
     "driver": "drivers",
     "block": "blocks",
+    "panel": "panels",
+    "braking": "braking",
+    "isolated": "isolated",
 }
 
 
@@ -177,7 +183,18 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
         sheet["blocks"].pop(i)
     elif kind == "device" and sheet["devices"][i].get("board") is not None:
         _channels(sheet, [i])
+    elif kind == "panel":
+        for device in sheet["devices"].values():
+            if device.get("panel") == i:
+                device["panel"] = None
+        sheet["panels"].pop(i)
+    elif kind == "signal":
+        for section in sheet["braking"].values():
+            if section.get("held_by") == i:
+                section["held_by"] = None
+        sheet["signals"].pop(i)
     elif kind == "device":
+        _off_levers(sheet, i)
         for r, v in list(sheet["runs"].items()):
             if v["fed"].get("device") == i:
                 _erase(sheet, "run", r)
@@ -185,7 +202,7 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
                 v["ends_at_device"] = None
         sheet["devices"].pop(i)
     elif kind == "circuit":
-        used = [v["name"] for d, v in sheet["devices"].items() if i in (v["input"], v["output"])]
+        used = [v["name"] for d, v in sheet["devices"].items() if i in (v["input"], v["output"], *v["inputs"])]
         used += [v["label"] for v in sheet["runs"].values() if v["circuit"] == i]
         used += [v["name"] for k in ("sections", "loads") for v in sheet[k].values() if v["circuit"] == i]
         if used:
@@ -193,6 +210,15 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
         sheet["circuits"].pop(i)
     else:
         sheet[PLURAL[kind]].pop(i)
+
+
+def _off_levers(sheet: Sheet, device: str) -> None:
+    """Take a device off the lever it shares, and out of the scenes that say how it lies."""
+    for other in sheet["devices"].values():
+        if other.get("gang") == device:
+            other.update(gang=None, on_with=[])
+    for scene in sheet["scenes"].values():
+        scene.get("selectors", {}).pop(device, None)
 
 
 def _channels(sheet: Sheet, channels: list[str]) -> None:
@@ -292,7 +318,7 @@ def copy_board(sheet: Sheet, board: str, dx: float, dy: float, mirror: Mirror) -
             "path": [placed(v) for v in old["path"]],
         }
         for gap in [g for g in sheet["gaps"].values() if g["track"] == i]:
-            rails = gap["rails"] if mirror == "no" else turned[gap["rails"]]
+            rails = gap["rails"] if mirror == "no" else OTHER_SIDE.get(gap["rails"], gap["rails"])
             sheet.add("gaps", "G", {**gap, "track": number, "rails": rails})
     for copied in nodes.values():
         _tidy(sheet, copied)

@@ -13,8 +13,13 @@ from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.layout.ids import next_number
 from jolly_copper.core.layout.reading import MEASURED_IN, read_layout
 
-ON_TRACK = ("gaps", "sections", "feeders", "signals", "measured")
+ON_TRACK = ("gaps", "sections", "feeders", "signals", "measured", "braking", "isolated")
 """Things that stand on a track at a distance from its A end."""
+LEAST_STRETCH_MM = 10.0
+OTHER_SIDE = {"left": "right", "right": "left", "outer left": "outer right", "outer right": "outer left"}
+"""A rail as it is called when its track is seen from the other end."""
+SIDED = {"gaps": "rails", "feeders": "a_rail", "measured": "side", "braking": "rail", "isolated": "outer"}
+"""The field of what stands on a track that names a rail."""
 
 
 class DrawingError(ValueError):
@@ -49,7 +54,20 @@ class Sheet:
         for i, part in list(self["measured"].items()):
             if part["of"] is not None and not any(part["of"] in self[k] for k in MEASURED_IN[part["what"]]):
                 del self["measured"][i]  # its thing is gone, and the reading with it
+        self._fit_stretches()
         return read_layout(self.data)
+
+    def _fit_stretches(self) -> None:
+        """Stretches of one rail that reach past the end of a track that was cut or reshaped end with it."""
+        for kind in ("braking", "isolated"):
+            for i, stretch in list(self[kind].items()):
+                if stretch["track"] not in self["tracks"]:
+                    continue
+                room = self.length(stretch["track"]) - stretch["at"]
+                if room < LEAST_STRETCH_MM:
+                    del self[kind][i]
+                elif stretch["length"] > room:
+                    stretch["length"] = round(room - 0.05, 1)
 
     def free(self, kind: str, prefix: str) -> str:
         """The next free id with this prefix and a number.

@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import Field
 
 from jolly_copper.core.drawing.nodes import branch_off, free_port, make_turnout, new_stub
-from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend, new_node, unit
+from jolly_copper.core.drawing.sheet import OTHER_SIDE, SIDED, DrawingError, Sheet, bend, new_node, unit
 from jolly_copper.core.layout.fields import Bend, Coordinate, Id, Millimetres, Model
 from jolly_copper.core.layout.geometry import split_path
 
@@ -250,18 +250,14 @@ def reverse_track(sheet: Sheet, track: str) -> None:
     """Turn a track's A and B round. Nothing on the railroad changes: left becomes right, distances count from the other
     end."""
     value, length = sheet.thing("tracks", track), sheet.length(track)
-    other = {"left": "right", "right": "left", "both": "both"}
     turned = {"both": "both", "forward": "backward", "backward": "forward"}
     value.update(a=value["b"], b=value["a"], path=value["path"][::-1], runs=turned[value.get("runs", "both")])
     for kind, _, thing in list(sheet.things_on(track)):
-        thing["at"] = round(max(length - thing["at"], 0), 1)
-        if kind == "gaps":
-            thing["rails"] = other[thing["rails"]]
-        if kind == "feeders":
-            thing["a_rail"] = other[thing["a_rail"]]
-        elif kind == "measured":
-            thing["side"] = other[thing["side"]]
-        elif kind == "signals":
+        thing["at"] = round(max(length - thing["at"] - thing.get("length", 0.0), 0), 1)
+        side = SIDED.get(kind)
+        if side is not None:
+            thing[side] = OTHER_SIDE.get(thing[side], thing[side])
+        if "towards" in thing:
             thing["towards"] = "b" if thing["towards"] == "a" else "a"
     for placed in sheet.standing(track):
         placed["at"] = round(max(length - (placed["at"] or 0), 0), 1)

@@ -7,6 +7,8 @@ from dataclasses import replace
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings import (  # noqa: F401  (importing registers their rules)
     accessory,
+    braking,
+    cabs,
     detection,
     feeding,
     filters,
@@ -16,6 +18,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     making,
     marking,
     measured,
+    mixed_control,
     mixed_zones,
     power,
     protection,
@@ -23,6 +26,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     signals,
     sources,
     tables,
+    three_rail,
     track,
     wires,
 )

@@ -17,6 +17,7 @@ from jolly_copper.core.layout.rules import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
+from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rails.nets import read_pieces
 from jolly_copper.core.rails.pieces import Piece, rail_bonds
 
@@ -108,6 +109,7 @@ def spacing(facts: Facts) -> Iterator[Finding]:
     if not layout.feeders:
         return
     mm, joiners = _far_from_feeders(facts)
+    routed = behind_frogs(layout, facts.rails, facts.topology.nets)
     by_track: dict[str, list[int]] = defaultdict(list)
     for row in range(len(facts.points)):
         span = facts.network.spans[int(facts.points.span[row])]
@@ -125,12 +127,13 @@ def spacing(facts: Facts) -> Iterator[Finding]:
         number = facts.rails.extent_of[facts.rails.piece_at(track_id, at)]
         circuit = facts.meant[number]
         # Between two feeders the farthest place is half their distance from either; at a lone end there is only one.
-        at_end = any(mm[row] >= far - 1e-6 for row in ends)
+        at_end = any(mm[row] >= far - 1e-6 for row in (*ends, *_at_gaps(facts, track_id, rows)))
         apart = far if at_end else 2 * far
         hangs, sparse_feeders = lone and worst_joiners > rules.joiners_in_a_row, apart > limit * 1.02
         if not hangs and not sparse_feeders:
             continue
-        patch = add_feeder(facts, circuit, track_id, at) if circuit else None
+        through_frog = facts.rails.piece_at(track_id, at) in routed
+        patch = add_feeder(facts, circuit, track_id, at) if circuit and not through_frog else None
         mends = (Mend(f"Feeder on {track.name}", patch),) if patch else ()
         if hangs:
             yield Finding(
@@ -141,7 +144,9 @@ def spacing(facts: Facts) -> Iterator[Finding]:
                 why=f"Its nearest feeder is {print_length(max((float(mm[row]) for row in ends), default=0.0), units)} "
                 f"away and no other way leads there. Joiners "
                 f"loosen and oxidise; these are put at “{track.joiners}”.",
-                mend="A feeder near its end, or solder the joiners.",
+                mend="Solder the joiners; a feeder there wants gaps beyond the frog that routes its power."
+                if through_frog
+                else "A feeder near its end, or solder the joiners.",
                 place=Place("track", track_id, track_id, at),
                 shows=(track_id,),
                 figures=(("joiners in a row", str(worst_joiners)), ("house rule", f"{rules.joiners_in_a_row:g}")),
@@ -158,7 +163,9 @@ def spacing(facts: Facts) -> Iterator[Finding]:
                 "carry everything."
                 if light
                 else "Between feeders the rail and its joiners carry everything.",
-                mend="One more feeder in the middle.",
+                mend="Heavier rail, or gaps beyond the frog that routes its power and a feeder behind them."
+                if through_frog
+                else "One more feeder in the middle.",
                 place=Place("track", track_id, track_id, at),
                 shows=(track_id,),
                 figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))),
@@ -183,6 +190,12 @@ def _farthest(facts: Facts, mm: np.ndarray, rows: list[int]) -> tuple[float, flo
             if peak > best[0]:
                 best = (peak, float(facts.points.at[a]) + peak - float(mm[a]))
     return best
+
+
+def _at_gaps(facts: Facts, track_id: str, rows: list[int]) -> list[int]:
+    """The sample points of a track that stand at one of its gaps: feeders beyond are no help."""
+    edges = {x for p in facts.rails.pieces[track_id] for x in (p.start, p.end)} - {0.0, facts.rails.lengths[track_id]}
+    return [row for row in rows if float(facts.points.at[row]) in edges]
 
 
 def _lone_ends(facts: Facts, track_id: str, rows: list[int]) -> list[int]:

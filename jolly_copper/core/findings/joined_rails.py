@@ -7,10 +7,12 @@ from collections.abc import Iterator
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
+from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, Severity, rule
 from jolly_copper.core.findings.reversing import mixed, node_name
+from jolly_copper.core.layout.control import control_of, has_three_rails
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_number
+from jolly_copper.core.layout.levers import lies_in_words, where_they_differ
 from jolly_copper.core.layout.words import sources_word
 from jolly_copper.core.rails.nets import Rail, gap_sides
 from jolly_copper.core.rails.pieces import frog_rails
@@ -29,8 +31,29 @@ FOLLOWS = {
 }
 
 
-def _follows(layout: Layout, short: Short) -> str:
-    return FOLLOWS[short.kind].format(sources=sources_word(layout.brief.control))
+def _follows(facts: Facts, short: Short) -> str:
+    layout = facts.layout
+    one, other = _circuit_of(layout, short.one), _circuit_of(layout, short.other)
+    if short.kind == "selectors":
+        met = where_they_differ(facts.tree, one, other)
+        if met is None:
+            alike = short.one_conductor == short.other_conductor
+            return "one switch between them turns nothing off" if alike else FOLLOWS["short"]
+        names = " and ".join(sorted(layout.devices[w.source].name for w in met))
+        wires = "" if short.one_conductor == short.other_conductor else ", opposite conductors,"
+        return f"{names}{wires} meet on one rail with {lies_in_words(layout, *met)}"
+    source = facts.tree.source(one)
+    control = control_of(facts.tree, one) if source else layout.brief.control
+    return FOLLOWS[short.kind].format(sources=sources_word(control))
+
+
+def _severity(facts: Facts, short: Short) -> Severity:
+    if short.kind != "selectors":
+        return "should" if short.kind in ("districts", "boosters") else "must"
+    one, other = _circuit_of(facts.layout, short.one), _circuit_of(facts.layout, short.other)
+    if short.one_conductor != short.other_conductor:
+        return "must"
+    return "should" if short.one_conductor == "B" or where_they_differ(facts.tree, one, other) is None else "must"
 
 
 def metal(short: Short) -> tuple[RailStretch, ...]:
@@ -70,6 +93,8 @@ def shorts(facts: Facts) -> Iterator[Finding]:
         numbers = {zones.zone_of[r.piece] for r in short.rails}
         if numbers & named or {s.node for s in short.settings} & from_behind or not short.rails:
             continue  # a rule of its own says what is wrong there
+        if _common_outers(facts, short):
+            continue  # outers are one metal on three-rail track; whether the commons are joined is a rule of its own
         groups[short.yard, short.kind, bool(short.settings)].append(short)
     for group in groups.values():
         if len(group) <= FEW and not any(s.one_of_many for s in group):
@@ -78,6 +103,16 @@ def shorts(facts: Facts) -> Iterator[Finding]:
             yield _many_shorts(facts, group)
     if not topology.all_shorts.settled:
         yield _not_settled(facts)
+
+
+def _common_outers(facts: Facts, short: Short) -> bool:
+    """Whether two transformers meet on the outer rails alone, as they do on every three-rail railroad."""
+    if not short.one_conductor == short.other_conductor == "B":
+        return False
+    three = all(has_three_rails(facts.layout, facts.layout.tracks[r.piece.track]) for r in short.rails)
+    return three and all(
+        control_of(facts.tree, _circuit_of(facts.layout, f)) == "ac3" for f in (short.one, short.other)
+    )
 
 
 def _when(layout: Layout, short: Short) -> str:
@@ -93,9 +128,9 @@ def _one_short(facts: Facts, short: Short) -> Finding:
     return Finding(
         key=f"joined:{short.one}:{short.other}:{'+'.join(f'{s.node}.{s.lies}' for s in short.settings)}",
         rule="rails joined through turnouts",
-        severity="should" if short.kind in ("districts", "boosters") else "must",
+        severity=_severity(facts, short),
         title=f"{one.label} and {other.label} are joined{' with ' + when if when else ' by rail'}: "
-        f"{_follows(layout, short)}",
+        f"{_follows(facts, short)}",
         why=rail_path(layout, short)
         + (". Other turnouts do not matter." if when else ". No turnout matters.")
         + (" Two cabs may share one rail as their common return: say so, and it is no fault." if common else ""),
@@ -127,8 +162,8 @@ def _many_shorts(facts: Facts, group: list[Short]) -> Finding:
     return Finding(
         key=f"joined-many:{first.kind}:{first.one}:{first.other}",
         rule="rails joined through turnouts",
-        severity="should" if first.kind in ("districts", "boosters") else "must",
-        title=f"{count} join feeders whose wires differ: {_follows(layout, first)}",
+        severity=_severity(facts, first),
+        title=f"{count} join feeders whose wires differ: {_follows(facts, first)}",
         why=f"Turnouts that route power, fed from both sides, must agree at both ends. Such as: {listed}. "
         f"{rail_path(layout, first)}.",
         mend="Gap the frog-side rails of the turnouts at one end at least, and feed each track; step Track, Dead "
@@ -149,7 +184,7 @@ def _numbered_on(layout: Layout, patch: Patch, before: Patch) -> Patch:
 
 def _common_return(layout: Layout, short: Short) -> tuple[Mend, ...]:
     """Where two sources meet on their B alone: that it is meant so."""
-    if short.kind != "boosters" or short.one_conductor != "B" or short.other_conductor != "B":
+    if short.kind not in ("boosters", "selectors") or short.one_conductor != "B" or short.other_conductor != "B":
         return ()
     one, other = (_circuit_of(layout, f) for f in (short.one, short.other))
     names = layout.circuits[other].name, layout.circuits[one].name

@@ -11,6 +11,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.giving import limit_of, source_volts, supply_behind, wanted_volts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.reversing import node_name
+from jolly_copper.core.layout.control import control_given
 from jolly_copper.core.layout.document import Device
 from jolly_copper.core.layout.power_tree import PROTECTS, SOURCES
 from jolly_copper.core.layout.words import WEARS
@@ -158,13 +159,13 @@ def guessed(facts: Facts) -> Iterator[Finding]:
 def too_high(facts: Facts) -> Iterator[Finding]:
     """A source that gives more than the scale or the least-rated decoder of the fleet stands."""
     layout = facts.layout
-    control, scale = layout.brief.control, layout.brief.scale
-    usual = usual_source(scale, control).volts
+    scale = layout.brief.scale
     rated = sorted((k.most_volts, k.name) for k in layout.locos.values() if k.most_volts is not None)
     for i, device in layout.devices.items():
         if device.kind not in SOURCES:
             continue
-        given = source_volts(layout, i)
+        control = control_given(layout, device)
+        usual, given = usual_source(scale, control).volts, source_volts(layout, i)
         if rated and given > rated[0][0] + 1e-9:
             yield Finding(
                 key=f"burns:{i}",

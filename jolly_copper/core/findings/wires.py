@@ -9,11 +9,11 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import feeder_length, is_fine, longest_feeder
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch, run_ohms_per_metre
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.connections import CONDUCTORS, thinner_gauge
+from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, thinner_gauge
 from jolly_copper.core.layout.document import REVERSERS, Layout
+from jolly_copper.core.layout.levers import ways_of
 from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.wiring import Feeder, Run
-from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
 from jolly_copper.core.materials.copper import (
     next_gauges_up,
@@ -204,6 +204,12 @@ def no_source(facts: Facts) -> Iterator[Finding]:
     live |= {
         ("run", i) for i, r in layout.runs.items() if r.circuit in readers
     }  # its other wire is the wheel of a train
+    # Behind a selector that is off nothing is wrong: what counts is whether any way leads to a source.
+    reached = {
+        c for c in layout.circuits if facts.tree.source(c) is None and _chosen(layout) and ways_of(facts.tree, c)
+    }
+    live |= {("run", i) for i, r in layout.runs.items() if r.circuit in reached and ("run", i) not in live}
+    live |= {("feeder", i) for i, f in layout.feeders.items() if circuit_under(layout, f, "A") in reached}
     dead_runs = [i for i, r in layout.runs.items() if ("run", i) not in live and not _is_bare(facts, i)]
     for run_id in dead_runs:
         run = layout.runs[run_id]
@@ -211,7 +217,7 @@ def no_source(facts: Facts) -> Iterator[Finding]:
             key=f"no-source:run:{run_id}",
             rule="wire with no source",
             severity="must",
-            title=f"Bus {run.label} has no way back to a {SOURCE[layout.brief.control]}",
+            title=f"Bus {run.label} has no way back to a source of power",
             why=f"Nothing that gives power reaches {layout.circuits[run.circuit].name} here: a device is missing, or "
             f"is not joined to it.",
             mend="Join it to a powered terminal, or give its circuit a device that feeds it.",
@@ -226,12 +232,17 @@ def no_source(facts: Facts) -> Iterator[Finding]:
             key=f"no-source:feeder:{feeder_id}",
             rule="wire with no source",
             severity="must",
-            title=f"Feeder {feeder.label} has no way back to a {SOURCE[layout.brief.control]}",
+            title=f"Feeder {feeder.label} has no way back to a source of power",
             why="Its terminal is not on a run that reaches a source.",
             mend="Move it to a powered terminal.",
             place=Place("feeder", feeder_id, feeder.track, feeder.at),
             shows=(feeder_id,),
         )
+
+
+def _chosen(layout: Layout) -> bool:
+    """Whether the layout has selectors at all."""
+    return any(d.kind == "selector" for d in layout.devices.values())
 
 
 def _is_bare(facts: Facts, run_id: str) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 
 from jolly_copper.core.layout.document import Device, Layout
+from jolly_copper.core.layout.levers import as_ganged
 from jolly_copper.core.layout.power_tree import SOURCES
 
 SLOP_MM = 0.5
@@ -67,6 +68,7 @@ def _ends_of(layout: Layout, i: str, device: Device) -> Iterator[Problem]:
         if device.kind not in ("supply", *SOURCES) and device.input is None:
             yield Problem(f"{path}/input", f"A {device.kind} needs a circuit to take its power from.")
         return
+    yield from _ganged(layout, path, device)
     if not device.inputs:
         yield Problem(f"{path}/inputs", f"{device.name} has nothing to choose from: name a circuit for each way.")
     elif len(set(device.inputs)) < len(device.inputs):
@@ -78,6 +80,20 @@ def _ends_of(layout: Layout, i: str, device: Device) -> Iterator[Problem]:
         yield Problem(
             f"{path}/made", f"{device.name} has {len(device.inputs)} ways, and a {device.made} has {most} at most."
         )
+
+
+def _ganged(layout: Layout, path: str, device: Device) -> Iterator[Problem]:
+    if device.gang is None:
+        return
+    lever = layout.devices.get(device.gang)
+    if lever is None or lever.kind != "selector" or lever.gang is not None or lever is device:
+        yield Problem(f"{path}/gang", f"{device.name} hangs on a lever that is no selector of its own: {device.gang}.")
+    elif len(device.inputs) != 1:
+        yield Problem(f"{path}/inputs", f"{device.name} is on the lever of {lever.name}: it has one way, on or off.")
+    elif wrong := [c for c in device.on_with if c not in lever.inputs]:
+        yield Problem(f"{path}/on_with", f"{lever.name} does not choose from {wrong[0]}.")
+    elif device.input != as_ganged(device, lever.input):
+        yield Problem(f"{path}/input", f"{device.name} lies as {lever.name} has it, on the same lever.")
 
 
 def _loops(layout: Layout, feeds: dict[str, str]) -> Iterator[Problem]:
@@ -105,13 +121,11 @@ def stretch_problems(layout: Layout, lengths: dict[str, float]) -> Iterator[Prob
             path, track = f"/{kind}/{i}", layout.tracks.get(stretch.track)
             if track is None:
                 yield Problem(f"{path}/track", f"There is no track {stretch.track}.")
-            elif stretch.end <= stretch.start:
-                yield Problem(f"{path}/end", f"{stretch.name} ends before it begins.")
             elif stretch.end > lengths[stretch.track] + SLOP_MM:
                 beyond = layout.nodes[track.b.node]
                 what = f"{beyond.kind} {beyond.name or track.b.node} stands" if beyond.kind != "joint" else "it ends"
                 yield Problem(
-                    f"{path}/end",
+                    f"{path}/length",
                     f"{stretch.name} reaches to {stretch.end:.0f} mm, and at {lengths[stretch.track]:.0f} mm of "
                     f"{track.name} {what}: it lies on plain track alone.",
                 )

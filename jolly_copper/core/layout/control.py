@@ -3,7 +3,6 @@ lie. The brief's control is the wish for new sources, and what is said of track 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Literal
 
 from jolly_copper.core.layout.document import Control, Device, Layout, Track
@@ -87,19 +86,3 @@ def rail_word(layout: Layout, track: str, side: str) -> str:
 def outers_in_parallel(layout: Layout, track: str) -> bool:
     """Whether both outer rails of a three-rail track carry the return: joined by its ties."""
     return has_three_rails(layout, layout.tracks[track]) and layout.tracks[track].outers == "joined"
-
-
-def as_in_scene(layout: Layout, scene: str | None) -> Layout:
-    """The layout with its selectors as they lie in a scene; the very same where the scene says nothing of them."""
-    said = layout.scenes[scene].selectors if scene is not None and scene in layout.scenes else {}
-    return thrown(layout, {i: c for i, c in said.items() if i in layout.devices and layout.devices[i].input != c})
-
-
-def thrown(layout: Layout, selectors: Mapping[str, str | None]) -> Layout:
-    """The layout with some selectors thrown: device id → the circuit it lies at, None for off."""
-    if not selectors:
-        return layout
-    devices = {
-        i: d.model_copy(update={"input": selectors[i]}) if i in selectors else d for i, d in layout.devices.items()
-    }
-    return layout.model_copy(update={"devices": devices})

@@ -254,6 +254,10 @@ class Device(Model):
     made: SwitchMade = Field(default="toggle, two poles", description="How a selector is made.")
     contact_amps: Amperes | None = Field(default=None, description="Amps the contacts of a selector may switch.")
     panel: Id | None = Field(default=None, description="The control panel it stands on.")
+    gang: Id | None = Field(default=None, description="The selector whose lever throws this one too.")
+    on_with: Annotated[list[Id], Field(max_length=11)] = Field(
+        default=[], description="Of a ganged selector: it is on where that lever gives one of these circuits."
+    )
     turned: bool = Field(
         default=False,
         description="A cab's direction knob stands to the left; a reversing switch is thrown.",
@@ -264,6 +268,11 @@ class Device(Model):
     winding: Name | None = Field(
         default=None,
         description="Of a cab: the supply winding behind it; of a transformer output: its transformer.",
+    )
+    phasing_volts: Volts | None = Field(
+        default=None,
+        description="Of a transformer output: volts read from its centre post to that of the first transformer, both "
+        "set alike and their commons joined.",
     )
     label_amps: Amperes | None = Field(default=None, description="Amps on the label.")
     measured_amps: Amperes | None = None

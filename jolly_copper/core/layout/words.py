@@ -6,6 +6,8 @@ from jolly_copper.core.layout.document import Control
 
 SOURCE: dict[Control, str] = {"dcc": "booster", "dc": "controller", "ac3": "transformer"}
 """What one source of track power is called."""
+CONTROL: dict[Control, str] = {"dcc": "digital", "dc": "DC", "ac3": "three-rail AC"}
+"""What a control is called."""
 FILLS: dict[Control, str] = {
     "dcc": "decoders and sound",
     "dc": "motors and lamps",

@@ -11,6 +11,7 @@ from jolly_copper.core.wirebook.back_pages import _cutting, _materials, _posts, 
 from jolly_copper.core.wirebook.board_plan import board_plan
 from jolly_copper.core.wirebook.book import Block, Book, Chapter, Column, Paragraphs, Table
 from jolly_copper.core.wirebook.building import BoardWork, closing_checks
+from jolly_copper.core.wirebook.cab_pages import cab_chapters
 from jolly_copper.core.wirebook.front_pages import TICK, _cautions, _colours, _order, _power
 from jolly_copper.core.wirebook.hubs import hub_picture
 from jolly_copper.core.wirebook.joints import Joint
@@ -35,6 +36,7 @@ def compose_from(worked: Worked, revision: int, made: str) -> Book:
     layout = worked.layout
     chapters = [_cautions(), _power(worked), _colours(layout), _order(worked)]
     chapters += [_board(worked, work) for work in worked.order]
+    chapters += cab_chapters(worked.facts)
     chapters += signal_chapters(worked.facts, worked.pieces)
     chapters += [_schedule(worked), _terminals(worked), _cutting(worked), _materials(worked)]
     return Book(layout.name, layout.club, layout.brief.lead or "", revision, made, tuple(chapters))

@@ -6,23 +6,26 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.quick_sums import led_resistor
+from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.signals.occupancy import sensing
 from jolly_copper.core.wirebook.sketch import INK, MUTED, Lettering, Point, Sketch, Stroke
+from jolly_copper.core.wirebook.switch_backs import levers
 
 SAME_LINE_MM = 18.0
 """Places on the plan nearer than this across or down stand on one line of the panel."""
 LONG_STEP_MM = 1500.0
 MARGIN_MM = 22.0
-LAMP_MM, SIGNAL_LAMP_MM, SWITCH_MM = 5.0, 3.0, 6.4
-"""Holes: for a 5 mm lamp, a 3 mm lamp and the bush of a small toggle switch. Common sizes; measure what is bought."""
+LAMP_MM, SIGNAL_LAMP_MM, SWITCH_MM, ROTARY_MM = 5.0, 3.0, 6.4, 9.5
+"""Holes: for a 5 mm lamp, a 3 mm lamp, the bush of a small toggle switch and of a small rotary. Common sizes; measure
+what is bought."""
 APART_MM = 8.5
 CELL_MM = 14.0
 LAMP_VOLTS, LAMP_AMPS, SUPPLY_VOLTS = 2.0, 0.008, 12.0
@@ -54,7 +57,7 @@ class Panel:
     resistor: str
 
 
-def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
+def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -> Panel:
     """The panel of a railroad.
 
     Rows and columns of the plan keep their order, so the railroad is known at sight; what is long is shortened.
@@ -62,6 +65,8 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
     Args:
         layout: the document.
         width: of the panel, mm.
+        panel: one of the layout's control panels, with its selectors and what is nearest to it; else everything but
+            selectors.
 
     Raises:
         ValueError: no track to draw, or a width outside 200 to 2000 mm.
@@ -70,6 +75,7 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
         raise ValueError("There is no track to draw a panel of.")
     if not 200 <= width <= 2000:
         raise ValueError("A panel is 200 to 2000 mm wide.")
+    here = _nearest_to(layout, panel)
     corners = [(v.x, v.y) for t in layout.tracks.values() for v in t.path]
     columns, rows = _lines([x for x, _ in corners]), _lines([y for _, y in corners])
     scale = (width - 2 * MARGIN_MM) / max(columns.values() or [1], default=1) if max(columns.values()) else 1.0
@@ -95,7 +101,7 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
     holes: list[Hole] = []
     taken: list[Point] = []
     for i, node in sorted(layout.nodes.items(), key=lambda n: natural(n[1].name or n[0])):
-        if node.kind not in ("turnout", "three-way", "slip"):
+        if node.kind not in ("turnout", "three-way", "slip") or not here(node.at.x, node.at.y):
             continue
         at = place(*_corner(layout, i))
         spot = _free(
@@ -116,7 +122,7 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
         holes.append(Hole(0, "switch", *spot, SWITCH_MM, node.name or i, driver))
     done: set[str] = set()
     for s in sensed:
-        if s.device is None or s.device in done or not middles[s.number]:
+        if s.device is None or s.device in done or not middles[s.number] or panel is not None:
             continue
         done.add(s.device)
         tries = [p for _, p, _ in sorted(middles[s.number], key=lambda m: -m[0])]
@@ -134,7 +140,9 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
                 f"address {s.address}" if s.address else layout.devices[s.device].name,
             )
         )
-    for signal in sorted(layout.signals.values(), key=lambda s: natural(s.name)):
+    if panel is not None:
+        holes += _selector_holes(layout, panel, middles, taken)
+    for signal in sorted(layout.signals.values() if panel is None else (), key=lambda s: natural(s.name)):
         along = signal.at / rails.lengths[signal.track]
         (x, y), (ux, uy) = _at(ways[signal.track], along)
         turn = 1 if signal.towards == "b" else -1
@@ -149,6 +157,8 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
         )
         taken.append(spot)
         holes.append(Hole(0, "signal", *spot, SIGNAL_LAMP_MM, signal.name, f"green when {signal.name} is not at stop"))
+    # Selectors come first, under the numbers their backs have.
+    holes.sort(key=lambda h: -h.number if h.number else math.inf)
     numbered = tuple(
         Hole(n, h.kind, round(h.x, 1), round(h.y, 1), h.across, h.name, h.follows) for n, h in enumerate(holes, start=1)
     )
@@ -159,6 +169,44 @@ def draw_panel(layout: Layout, width: float = 600.0) -> Panel:
         f"on {volts:g} V"
     )
     return Panel(width, round(height, 1), tuple(lines), numbered, tuple(_tables(layout, ways)), words)
+
+
+def _nearest_to(layout: Layout, panel: str | None) -> Callable[[float, float], bool]:
+    """Whether a place belongs to a panel: it is the nearest of all."""
+    if panel is None:
+        return lambda _x, _y: True
+
+    def mine(x: float, y: float) -> bool:
+        return (
+            min(layout.panels, key=lambda i: (math.dist((x, y), (layout.panels[i].at.x, layout.panels[i].at.y)), i))
+            == panel
+        )
+
+    return mine
+
+
+def _selector_holes(
+    layout: Layout, panel: str, middles: dict[int, list[tuple[float, Point, Point]]], taken: list[Point]
+) -> Iterator[Hole]:
+    """A hole in the middle of each block whose selector stands on the panel; beside it where that is taken."""
+    rails = map_rails(layout)
+    by_circuit: dict[str, list[int]] = defaultdict(list)
+    for section in layout.sections.values():
+        by_circuit[section.circuit].append(rails.extent_of[rails.piece_at(section.track, section.at)])
+    for number, i in enumerate(levers(layout, panel), start=1):
+        device = layout.devices[i]
+        places = [m for n in by_circuit[device.output] for m in middles[n]]
+        if not places:
+            continue
+        tries = [p for _, p, _ in sorted(places, key=lambda m: -m[0])]
+        _, at, (ux, uy) = max(places)
+        tries += [(at[0] + ux * d - uy * e, at[1] + uy * d + ux * e) for d in (0, 11, -11, 22) for e in (0, 9, -9)]
+        spot = _free(taken, tries)
+        taken.append(spot)
+        rotary = device.made.startswith("rotary") or len(device.inputs) > 2
+        gives = ", ".join(layout.circuits[c].name for c in device.inputs)
+        name = layout.circuits[device.output].name
+        yield Hole(-number, "selector", *spot, ROTARY_MM if rotary else SWITCH_MM, name, f"gives it to {gives}, or off")
 
 
 def _tables(layout: Layout, ways: dict[str, list[Point]]) -> Iterator[tuple[Point, float]]:
@@ -276,6 +324,11 @@ def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch
     drilled."""
     rails = map_rails(layout)
     circuits = {s.number: s for s in sensing(layout, rails)}
+    inks = {
+        n: layout.circuits[c].ink
+        for n, c in enumerate(extent_circuits(layout, rails))
+        if c is not None and any(h.kind == "selector" for h in panel.holes)
+    }
     letters = Lettering(panel.width, panel.height)
     strokes = [
         Stroke(
@@ -289,7 +342,7 @@ def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch
     ]
     for number, line in panel.lines:
         device = circuits[number].device
-        ink = layout.circuits[layout.devices[device].output].ink if device else "#b8b1a2"
+        ink = layout.circuits[layout.devices[device].output].ink if device else inks.get(number, "#b8b1a2")
         strokes.append(Stroke(line, "#8f9498" if template else ink, 0.5 if template else 2.2))
     for (x, y), radius in panel.tables:
         ring = tuple(
@@ -301,7 +354,11 @@ def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch
             (hole.x + hole.across / 2 * math.cos(k * math.pi / 8), hole.y + hole.across / 2 * math.sin(k * math.pi / 8))
             for k in range(16)
         )
-        fill = None if template else {"section": "#f4e3b0", "switch": "#e9e4d8", "signal": "#d3e6d4"}[hole.kind]
+        fill = (
+            None
+            if template
+            else {"section": "#f4e3b0", "switch": "#e9e4d8", "signal": "#d3e6d4", "selector": "#d8e2ec"}[hole.kind]
+        )
         strokes.append(Stroke(ring, INK, 0.25, None, True, fill))
         letters.keep_clear(hole.x, hole.y, hole.across / 2 + 0.4)
         if template:

@@ -8,15 +8,20 @@ from collections.abc import Iterable, Sequence
 from typing import Literal, NamedTuple
 
 from jolly_copper.core.circuits.edits import CLEAR_OF_GAP_MM
+from jolly_copper.core.circuits.giving import held_short
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.materials.copper import Make, in_units
+from jolly_copper.core.layout.power_tree import grow_tree
+from jolly_copper.core.materials.ampacity import may_carry_amps
+from jolly_copper.core.materials.copper import Make, Strands, in_units
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import Ground
 from jolly_copper.core.proposals.laying.runs import Spot, Wire, lay
+from jolly_copper.core.quantities import read_gauge
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
+from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side, opposite
 
@@ -24,6 +29,8 @@ EVEN_MM = 700.0
 OWN_SHARE = 0.4
 """Track shorter than this (mm, and share of the spacing) inside a longer stretch is fed through its neighbours."""
 THREE_FEET = 914.4
+USUAL_FEEDERS = ("20 AWG", "18 AWG", "16 AWG")
+"""Lightest first. Common practice, no source."""
 Spacing = Literal["by rail code", "every 3 ft", "every piece of rail"]
 SPACINGS: dict[Spacing, str] = {
     "by rail code": "The house rule: light rail closer than heavy. Common where rail is code 70 and over.",
@@ -62,9 +69,11 @@ def fresh_places(
     """Places for feeders on stretches (numbers in `rails.extents`), evenly spread, clear of gaps, where none is near
     enough.
 
-    Existing feeders are kept: no place is nearer to one than half the spacing.
+    Existing feeders are kept: no place is nearer to one than half the spacing. Track beyond the frog of a turnout that
+    routes power is fed through it, and gets none.
     """
     found = []
+    routed = behind_frogs(layout, rails)
     there: dict[str, list[float]] = {}
     for f in layout.feeders.values():
         there.setdefault(f.track, []).append(f.at)
@@ -75,6 +84,11 @@ def fresh_places(
         fed = any(p.start <= at <= p.end for p in extent for at in there.get(p.track, ()))
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))
         wanted = [p for p in extent if p.end - p.start >= _own_feeder_from(layout, p.track, spacing)]
+        if routed:
+            wanted = [p for p in wanted if p not in routed]
+            longest = max(
+                (p for p in extent if p not in routed), key=lambda p: (p.end - p.start, p.track), default=longest
+            )
         wanted = wanted or ([] if fed else [longest])
         for piece in wanted:
             length, every = piece.end - piece.start, every_of(layout, piece.track, spacing)
@@ -91,10 +105,21 @@ def fresh_places(
 def usual_wire(
     layout: Layout, gauge: str | None = None, terminal: TerminalKind = "screw strip", make: Make = "twisted"
 ) -> Wire:
-    """Wire as this layout uses it: its usual feeders, runs of this gauge."""
+    """Wire as this layout uses it: its usual feeders, runs of this gauge.
+
+    Where it has no feeder yet: the lightest usual one that may be left carrying what its sources let through.
+    """
     usual = Counter((f.gauge, f.strands) for f in layout.feeders.values()).most_common(1)
-    feeder, strands = usual[0][0] if usual else (in_units("20 AWG", layout.brief.units), "solid")
+    feeder, strands = usual[0][0] if usual else _first_feeder(layout)
     return Wire(gauge or in_units("14 AWG", layout.brief.units), "stranded", make, terminal, feeder, strands)
+
+
+def _first_feeder(layout: Layout) -> tuple[str, Strands]:
+    held = [h.amps for c in layout.circuits if (h := held_short(layout, grow_tree(layout), c)) is not None]
+    gauges = [in_units(g, layout.brief.units) for g in USUAL_FEEDERS]
+    most = max(held, default=0.0)
+    gauge = next((g for g in gauges if may_carry_amps(read_gauge(g)) >= most), gauges[-1])
+    return gauge, "solid" if gauge == gauges[0] else "stranded"
 
 
 def lay_circuit(

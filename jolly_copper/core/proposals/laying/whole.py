@@ -19,6 +19,7 @@ from jolly_copper.core.proposals.laying.corridors import Ground, Way, map_ground
 from jolly_copper.core.proposals.laying.feeding import RailPoint, Spacing, fresh_places, lay_circuit, sweep, usual_wire
 from jolly_copper.core.proposals.laying.home import run_home
 from jolly_copper.core.proposals.laying.runs import Wire
+from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 
@@ -61,6 +62,7 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
     if not any(c in powered for c in circuits if c):
         raise DrawingError("Nothing to lay yet: place a source, and give the track to its circuit (step Zones).")
     more: list[RailPoint] = []
+    routed = behind_frogs(layout, rails)
     for _ in range(ROUNDS):
         sheet = _laid(layout, school, rails, ground, circuits, more, told)
         # Short track between turnouts has no feeder of its own; where that leaves too far a way, it gets one.
@@ -68,6 +70,7 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
             f.place for f in spacing(derive(sheet.layout())) if f.place.track is not None and f.place.at is not None
         ]
         fresh = [RailPoint(p.track, round(p.at, 1)) for p in wanting if p.track is not None and p.at is not None]
+        fresh = [p for p in fresh if rails.piece_at(p.track, p.at) not in routed]
         fresh = [p for p in fresh if all(q.track != p.track or abs(q.at - p.at) > SAME_MM for q in more)]
         if not fresh:
             break
