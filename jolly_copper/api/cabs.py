@@ -29,7 +29,7 @@ from jolly_copper.exchange.sketch_svg import sketch_svg
 from jolly_copper.telling.cabs import (
     CabBlocksShape,
     CabsShape,
-    OfferShape,
+    ControlOffer,
     cab_blocks_shape,
     cabs_shape,
     isolated_shape,
@@ -77,7 +77,7 @@ def cab_blocks(
 @router.get("/layouts/{layout_id}/cab-link")
 def cab_link(
     layout_id: str, track: str, at: Along, store: StoreUsed, worked: WorkedUsed, revision: int | None = None
-) -> OfferShape:
+) -> ControlOffer:
     """The block beside a gap made one of either control, with buffers."""
     facts = worked.facts(store.get(layout_id, revision), None)
     return link_shape(facts, link_controls(facts, track, at))
@@ -99,7 +99,7 @@ def stops(
     train: str | None = None,
     seconds: Seconds = 15,
     revision: int | None = None,
-) -> OfferShape:
+) -> ControlOffer:
     """A station stop, a stop before a signal, or a shuttle between two places."""
     facts = worked.facts(store.get(layout_id, revision), None)
     if kind == "signal":
@@ -122,14 +122,14 @@ def isolated_rail(
     works: Annotated[str, Query(min_length=1, max_length=80)] = "Crossing gate",
     seconds: Annotated[float | None, Query(ge=0, le=600, allow_inf_nan=False)] = None,
     revision: int | None = None,
-) -> OfferShape:
+) -> ControlOffer:
     """An outer rail isolated round a place, long enough for what it works."""
     facts = worked.facts(store.get(layout_id, revision), None)
     return isolated_shape(facts, isolate_rail(facts, track, at, works, seconds), works)
 
 
 @router.get("/layouts/{layout_id}/throttle-loops")
-def throttle_loops(layout_id: str, store: StoreUsed, worked: WorkedUsed, revision: int | None = None) -> OfferShape:
+def throttle_loops(layout_id: str, store: StoreUsed, worked: WorkedUsed, revision: int | None = None) -> ControlOffer:
     """A transformer output for each loop of three-rail track, with gaps in the centre rail."""
     facts = worked.facts(store.get(layout_id, revision), None)
     return loops_shape(facts, throttle_to_loop(facts.layout))

@@ -3,11 +3,13 @@ demo."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import lru_cache
 from typing import Any
 
+from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Accepted, Layout
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.proposals.cabs.link import link_controls
 from jolly_copper.core.proposals.cabs.make import CabWishes, block_for_cabs
@@ -55,10 +57,10 @@ def _power(d: Draft) -> None:
             "trip_seconds": 0.05,
             "ohms": 0.03,
         },
-        "cab-a": {**cab, "name": "Cab A", "at": {"x": 2250, "y": 2860}, "output": "cab-a", "winding": "Winding 1"},
-        "cab-b": {**cab, "name": "Cab B", "at": {"x": 2550, "y": 2860}, "output": "cab-b", "winding": "Winding 2"},
+        "cab-a": {**cab, "name": "Cab A", "at": {"x": 1500, "y": 3080}, "output": "cab-a", "winding": "Winding 1"},
+        "cab-b": {**cab, "name": "Cab B", "at": {"x": 3300, "y": 3080}, "output": "cab-b", "winding": "Winding 2"},
     }
-    d.data["panels"] = {"panel": {"name": "Millbeck panel", "at": {"x": 2400, "y": 2960}, "width": 420}}
+    d.data["panels"] = {"panel": {"name": "Millbeck panel", "at": {"x": 2400, "y": 3060}, "width": 420}}
 
 
 def _parts(d: Draft) -> None:
@@ -87,7 +89,7 @@ def _stock(d: Draft) -> None:
     for key, name, engines, length, lit in (
         ("local", "Harrow local", ["tank"], 900, 0),
         ("railcar", "Local railcar", ["railcar"], 280, 0),
-        ("coal", "Coal train", ["tank"], 1200, 0),
+        ("coal", "Coal train", ["tank"], 560, 0),
         ("goods", "Through goods", ["mogul"], 1300, 0),
         ("unit", "Coldwell railcar", ["unit"], 290, 0),
     ):
@@ -99,7 +101,6 @@ def _scenes(layout: Layout) -> Layout:
     lever = {d.name: i for i, d in layout.devices.items() if d.kind == "selector"}
     at_b = {lever[n]: "cab-b" for n in ("Selector Harrow 2", "Selector Millbeck 2") if n in lever}
     link = {lever["Selector Exchange"]: "main"} if "Selector Exchange" in lever else {}
-    outer = ["branch", "siding"]
     cab = {
         "both-out": {**at_b, lever["Selector Exchange"]: None} if "Selector Exchange" in lever else at_b,
         "over": link,
@@ -110,8 +111,9 @@ def _scenes(layout: Layout) -> Layout:
 
     digital = [roam("goods", "main"), roam("unit", "branch")]
     local = [
-        {"train": "local", "doing": "running", "uses": outer},
-        {"train": "railcar", "doing": "idling", "uses": outer},
+        roam("local", "cab-a"),
+        roam("railcar", "cab-b"),
+        {"train": "coal", "doing": "idling", "track": "coal", "at": 700},
     ]
     scenes = {
         "both-out": {"name": "Both cabs out", "placements": [*digital, *local], "selectors": cab["both-out"]},
@@ -141,7 +143,10 @@ def millbeck_unblocked() -> Layout:
     for step in (benchwork, local_line, digital_main, branch, _power, _parts, _stock):
         step(d)
     layout = d.plain()
-    return _scenes(apply_patch(layout, lay_railroad(layout, School(gauge="2.5 mm²"))))
+    wired = apply_patch(layout, lay_railroad(layout, School(gauge="2.5 mm²")))
+    # The yard hangs on its lead, so the lead has a feeder of its own.
+    lead = add_feeder(derive(wired), "branch", "coldwell-lead", 170)
+    return _scenes(apply_patch(wired, lead or []))
 
 
 @lru_cache(maxsize=1)
@@ -151,4 +156,16 @@ def millbeck() -> Layout:
     blocked = apply_patch(start, list(block_for_cabs(start, CabWishes(shortest=1500)).patch))
     linked = apply_patch(blocked, list(link_controls(derive(blocked), "exchange", GAP_MM).patch))
     more = "Throw its selectors in look Cabs, and see which rails each cab drives."
-    return _scenes(linked.model_copy(update={"name": "Millbeck Junction", "notes": NOTES.format(more=more)}))
+    named = linked.model_copy(
+        update={"name": "Millbeck Junction", "notes": NOTES.format(more=more), "accepted": dict(_meant())}
+    )
+    return _scenes(named)
+
+
+def _meant() -> Iterator[tuple[str, Accepted]]:
+    """What power routing is for, and so no fault."""
+    for track in ("platform", "yard-lead", "yard-1", "yard-2"):
+        yield (
+            f"lined-up:{track}",
+            Accepted(reason="The yard routes its power: what stands there is parked.", by="T. Wrayburn"),
+        )

@@ -7,7 +7,7 @@ from jolly_copper.demo.drafting import Draft
 MAIN = {"code": 100, "use": "main", "joiner_every": 914.4}
 LOCAL = {"code": 100, "use": "branch", "joiner_every": 914.4}
 LOOP = {"code": 100, "use": "siding", "joiner_every": 914.4}
-YARD = {"code": 100, "use": "yard", "joiner_every": 914.4}
+YARD = {"code": 100, "use": "yard", "joiner_every": None}
 
 
 def benchwork(d: Draft) -> None:

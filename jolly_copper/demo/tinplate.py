@@ -49,7 +49,7 @@ def _power(d: Draft) -> None:
             "kind": "transformer output",
             "name": f"Transformer {unit}, output {key.upper()}",
             "winding": f"Transformer {unit}",
-            "at": {"x": 1800 + 220 * k, "y": 2060},
+            "at": {"x": 900 + 1200 * k, "y": 2240},
             "output": key,
             "volts": 18,
             "label_amps": 8,

@@ -27,6 +27,8 @@ from jolly_copper.telling.shapes import MendShape
 
 INKS = ("#2F6F9F", "#B5622B", "#4F7A3A", "#8A3A5E", "#9A7B16", "#4C8C9A", "#6B5B2E", "#B0467C", "#7A4E8C", "#5C6470")
 """Of sources on the plan, told apart by the order they stand in."""
+APART_MM = 450.0
+"""Levers this far from each other are far enough."""
 
 
 class SourceShape(BaseModel):
@@ -74,6 +76,8 @@ class SelectorShape(BaseModel):
     length_text: str
     panel: str | None
     hint: str
+    x: float | None
+    y: float | None
 
 
 class MeetingShape(BaseModel):
@@ -142,7 +146,7 @@ def cabs_shape(facts: Facts) -> CabsShape:
         words="; ".join(t for t in tail if t) or "All track is driven.",
         sources=[_source(facts, i, ink[i], lengths[i]) for i in order],
         driven=driven,
-        selectors=[_selector(facts, i, d, ink) for i, d in _in_order(facts)],
+        selectors=_selectors(facts, ink),
         meetings=[m for m in meetings if not m.grave],
         bare_gaps=[m for m in meetings if m.grave],
         stretches=_stretches(facts),
@@ -220,16 +224,39 @@ def _driven(facts: Facts, ink: dict[str, str]) -> tuple[list[DrivenShape], dict[
     return found, lengths
 
 
-def _selector(facts: Facts, i: str, device: Device, ink: dict[str, str]) -> SelectorShape:
+SPREAD = (0.5, 0.35, 0.65, 0.22, 0.78)
+"""Where along its block a lever may stand, the middle first."""
+
+
+def _selectors(facts: Facts, ink: dict[str, str]) -> list[SelectorShape]:
+    """Every selector, its lever on the plan where it is farthest from those before it."""
+    found: list[SelectorShape] = []
+    placed: list[tuple[float, float]] = []
+    for i, device in _in_order(facts):
+        mine = [p for n, e in enumerate(facts.rails.extents) if facts.meant[n] == device.output for p in e]
+        widest = max(mine, key=lambda p: (p.end - p.start, p.track), default=None)
+        spot: tuple[float, float] | None = None
+        if widest is not None and device.gang is None:
+            places = [
+                point_on_track(facts.layout, widest.track, widest.start + share * (widest.end - widest.start))
+                for share in SPREAD
+            ]
+            spot = max(places, key=lambda q: min([APART_MM, *(math.dist(q, p) for p in placed)]))
+            placed.append(spot)
+        length = sum(p.end - p.start for p in mine)
+        found.append(_selector(facts, i, device, ink, length, spot))
+    return found
+
+
+def _selector(
+    facts: Facts, i: str, device: Device, ink: dict[str, str], length: float, spot: tuple[float, float] | None
+) -> SelectorShape:
     layout = facts.layout
 
     def inked(circuit: str) -> str:
         source = facts.tree.source(circuit)
         return ink[source[0]] if source is not None else layout.circuits[circuit].ink
 
-    length = sum(
-        p.end - p.start for n, e in enumerate(facts.rails.extents) if facts.meant[n] == device.output for p in e
-    )
     lever = layout.devices[device.gang].name if device.gang is not None else None
     hint = f"on the lever of {lever}" if lever else device.made
     return SelectorShape(
@@ -243,6 +270,8 @@ def _selector(facts: Facts, i: str, device: Device, ink: dict[str, str]) -> Sele
         length_text=print_long_length(length, layout.brief.units),
         panel=layout.panels[device.panel].name if device.panel else None,
         hint=hint,
+        x=None if spot is None else round(spot[0], 1),
+        y=None if spot is None else round(spot[1], 1),
     )
 
 
@@ -370,7 +399,7 @@ def cab_blocks_shape(proposal: CabProposal) -> CabBlocksShape:
     )
 
 
-class OfferShape(BaseModel):
+class ControlOffer(BaseModel):
     """A change offered, with why it is as it is; inks: what it does, on the plan."""
 
     words: list[str]
@@ -378,7 +407,7 @@ class OfferShape(BaseModel):
     change: MendShape
 
 
-def link_shape(facts: Facts, link: Link) -> OfferShape:
+def link_shape(facts: Facts, link: Link) -> ControlOffer:
     layout, units = facts.layout, facts.layout.brief.units
     name = layout.circuits[layout.devices[link.selector].output].name
     many = len(link.buffers)
@@ -391,12 +420,12 @@ def link_shape(facts: Facts, link: Link) -> OfferShape:
         "thrown.",
     ]
     inks = [LotInk(track=t, start=a, end=b, ink=INKS[3]) for t, a, b in link.buffers]
-    return OfferShape(
+    return ControlOffer(
         words=words, inks=inks, change=MendShape(label=f"{name} of either control", patch=list(link.patch))
     )
 
 
-def stops_shape(facts: Facts, stops: Stops, label: str, places: list[tuple[str, float, float]]) -> OfferShape:
+def stops_shape(facts: Facts, stops: Stops, label: str, places: list[tuple[str, float, float]]) -> ControlOffer:
     units = facts.layout.brief.units
     words = [
         f"{print_length(stops.length, units)} each: {stops.train} comes in whole and stands after "
@@ -407,10 +436,10 @@ def stops_shape(facts: Facts, stops: Stops, label: str, places: list[tuple[str, 
     if stops.moved:
         words.append(f"{', '.join(stops.moved)} {'moves' if len(stops.moved) == 1 else 'move'} out of the stretch.")
     inks = [LotInk(track=t, start=a, end=b, ink=INKS[1]) for t, a, b in places]
-    return OfferShape(words=words, inks=inks, change=MendShape(label=label, patch=list(stops.patch)))
+    return ControlOffer(words=words, inks=inks, change=MendShape(label=label, patch=list(stops.patch)))
 
 
-def isolated_shape(facts: Facts, made: Isolated, works: str) -> OfferShape:
+def isolated_shape(facts: Facts, made: Isolated, works: str) -> ControlOffer:
     units = facts.layout.brief.units
     value = next(o["value"] for o in made.patch if o["path"] == f"/isolated/{made.rail}")
     words = [
@@ -419,18 +448,20 @@ def isolated_shape(facts: Facts, made: Isolated, works: str) -> OfferShape:
         "the return alone there.",
     ]
     ink = LotInk(track=value["track"], start=value["at"], end=value["at"] + value["length"], ink=INKS[1])
-    return OfferShape(
+    return ControlOffer(
         words=words, inks=[ink], change=MendShape(label=f"Isolated rail for {works}", patch=list(made.patch))
     )
 
 
-def loops_shape(facts: Facts, loops: Loops) -> OfferShape:
+def loops_shape(facts: Facts, loops: Loops) -> ControlOffer:
     units = facts.layout.brief.units
     words = [
         f"{loops.gaps} new gap{'s' if loops.gaps != 1 else ''} in the centre rail; outers run through.",
         *(f"{name}, {print_long_length(length, units)}: {source}." for name, length, source in loops.given),
     ]
-    return OfferShape(words=words, inks=[], change=MendShape(label="A throttle for each loop", patch=list(loops.patch)))
+    return ControlOffer(
+        words=words, inks=[], change=MendShape(label="A throttle for each loop", patch=list(loops.patch))
+    )
 
 
 def spans_of(patch: list[dict[str, object]]) -> list[tuple[str, float, float]]:

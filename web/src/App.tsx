@@ -22,6 +22,7 @@ function page<Name extends string>(load: () => Promise<Record<Name, ComponentTyp
   return lazy(async () => ({ default: (await load())[name] }));
 }
 const BenchStep = page(() => import("./steps/bench/BenchStep"), "BenchStep");
+const CabsStep = page(() => import("./steps/cabs/CabsStep"), "CabsStep");
 const BookStep = page(() => import("./steps/book/BookStep"), "BookStep");
 const BriefStep = page(() => import("./steps/brief/BriefStep"), "BriefStep");
 const DetectStep = page(() => import("./steps/detect/DetectStep"), "DetectStep");
@@ -40,6 +41,7 @@ const STEPS: Record<Step, ComponentType> = {
   reverse: ReverseStep,
   trains: TrainsStep,
   zones: ZonesStep,
+  cabs: CabsStep,
   detect: DetectStep,
   signal: SignalStep,
   wire: WireStep,

@@ -16,11 +16,12 @@ BESIDE_MM = 60.0
 
 
 class Throw(Model):
-    """Throw a selector to one of its circuits, or off."""
+    """Throw a selector to one of its circuits, or off; in a scene that says how selectors lie, for that scene."""
 
     act: Literal["throw"]
     device: Id
     to: Id | None = None
+    scene: Id | None = None
 
 
 class PlaceSelector(Model):
@@ -54,7 +55,7 @@ def does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None, 
     """
     match act:
         case Throw():
-            throw(sheet, act.device, act.to)
+            throw(sheet, act.device, act.to, act.scene)
             name = sheet["devices"][act.device]["name"]
             return None, f"{name} {'off' if act.to is None else 'to ' + sheet['circuits'][act.to]['name']}"
         case PlaceSelector():
@@ -66,8 +67,11 @@ def does(facts: Facts, sheet: Sheet, act: Any) -> tuple[tuple[str, str] | None, 
             return ("panel", i), f"Control panel {act.name}"
 
 
-def throw(sheet: Sheet, device: str, to: str | None) -> None:
-    """Throw a selector, and with it what is ganged to its lever."""
+def throw(sheet: Sheet, device: str, to: str | None, scene: str | None = None) -> None:
+    """Throw a selector, and with it what is ganged to its lever.
+
+    In a scene that says how some selectors lie it is said there, and the selectors themselves stay.
+    """
     lever = sheet.thing("devices", device)
     if lever["kind"] != "selector":
         raise DrawingError(f"{lever['name']} is a {lever['kind']}; only a selector is thrown.")
@@ -76,6 +80,10 @@ def throw(sheet: Sheet, device: str, to: str | None) -> None:
     if to is not None and to not in lever["inputs"]:
         name = sheet["circuits"][to]["name"] if to in sheet["circuits"] else to
         raise DrawingError(f"{lever['name']} does not choose from {name}.")
+    said = sheet["scenes"].get(scene, {}).get("selectors") if scene is not None else None
+    if said:
+        said[device] = to
+        return
     before = sheet.layout()
     lever["input"] = to
     for i, rider in before.devices.items():

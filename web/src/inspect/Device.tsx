@@ -8,6 +8,10 @@ import { Choice, Typed } from "../parts/Typed";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { type CardProps, Head, useSet } from "./card";
+import { Selector } from "./Selector";
+import { SourceControl } from "./Source";
+
+const SOURCE_KINDS: string[] = ["booster", "station", "cab", "transformer output"];
 
 type Figure =
   | "label_amps"
@@ -80,7 +84,8 @@ export function Device({ id, layout }: CardProps) {
   const draw = useLayout((s) => s.draw);
   const select = useBench((s) => s.select);
   if (!device) return null;
-  const source = device.kind === "booster" || device.kind === "station";
+  if (device.kind === "selector") return <Selector id={id} layout={layout} />;
+  const source = SOURCE_KINDS.includes(device.kind);
   const supplies = Object.values(layout.devices ?? {}).filter((d) => d.kind === "supply");
   const direct = device.kind === "supply" || device.kind === "step-down";
   const reverses = device.kind === "reverser" || device.kind === "reversing switch";
@@ -151,6 +156,15 @@ export function Device({ id, layout }: CardProps) {
             onTake={(v, t) => set("measured_at_amps", v, `measured at ${t}`)}
           />
         ) : null}
+        {source ? <SourceControl id={id} layout={layout} /> : null}
+        {device.kind === "reversing switch" ? (
+          <Choice
+            label="Thrown"
+            value={device.turned ? "turned round" : "as it comes"}
+            options={["as it comes", "turned round"] as const}
+            onChange={(v) => void set("turned", v === "turned round", v)}
+          />
+        ) : null}
         {source ? (
           <Choice
             label="Its own supply"
@@ -180,7 +194,7 @@ export function Device({ id, layout }: CardProps) {
           />
         ) : null}
       </div>
-      {source ? (
+      {device.kind === "booster" || device.kind === "station" ? (
         <label className="mt-2 flex items-center gap-1.5 text-xs">
           <input
             type="checkbox"

@@ -2,7 +2,8 @@ import { Choice, Typed } from "../parts/Typed";
 import { lengthText } from "../parts/units";
 import { type CardProps, Head, Remove, useSet } from "./card";
 
-const RAILS = ["both", "left", "right"] as const;
+const TWO = ["both", "left", "right"] as const;
+const THREE = ["centre", "outer left", "outer right", "all"] as const;
 
 const MADE = ["insulated joiner", "cut and filled"] as const;
 
@@ -11,6 +12,8 @@ export function Gap({ id, layout }: CardProps) {
   const gap = layout.gaps?.[id];
   const set = useSet(`/gaps/${id}`, `Gap ${id}`);
   if (!gap) return null;
+  const track = layout.tracks?.[gap.track];
+  const three = track?.rails === 3 || (!track?.rails && layout.brief?.control === "ac3");
   const metric = layout.brief?.units === "metric";
   return (
     <>
@@ -21,7 +24,7 @@ export function Gap({ id, layout }: CardProps) {
         <Choice
           label="Rails cut"
           value={gap.rails ?? "both"}
-          options={RAILS}
+          options={[...new Set([...(three ? THREE : TWO), gap.rails ?? "both"])]}
           onChange={(v) => void set("rails", v, `${v} rail`)}
         />
         <Choice

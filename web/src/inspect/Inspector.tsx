@@ -14,6 +14,7 @@ import { Plug } from "./Plug";
 import { Run } from "./Run";
 import { Section } from "./Section";
 import { Signal } from "./Signal";
+import { Braking, Isolated } from "./Stretch";
 import { Terminal } from "./Terminal";
 import { Track } from "./Track";
 
@@ -38,6 +39,8 @@ export function Inspector() {
     signal: Signal,
     detector: Detector,
     driver: Driver,
+    braking: Braking,
+    isolated: Isolated,
   }[selected.kind];
   if (!exists(layout, selected.kind, selected.id)) return null;
   const Card = card;
@@ -49,6 +52,7 @@ export function Inspector() {
 }
 
 function exists(layout: Layout, kind: string, id: string) {
-  const map = layout[`${kind}s` as keyof Layout] as Record<string, unknown> | undefined;
+  const name = kind === "braking" || kind === "isolated" ? kind : `${kind}s`;
+  const map = layout[name as keyof Layout] as Record<string, unknown> | undefined;
   return map?.[id] !== undefined;
 }

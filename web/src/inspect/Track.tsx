@@ -14,6 +14,7 @@ export function Track({ id, layout }: CardProps) {
   const set = useSet(`/tracks/${id}`, track?.name ?? id);
   if (!track) return null;
   const length = data?.tracks[id]?.length_text ?? "";
+  const three = track.rails === 3 || (!track.rails && layout.brief?.control === "ac3");
   const every = track.joiner_every ?? null;
   const metric = layout.brief?.units === "metric";
   return (
@@ -30,6 +31,20 @@ export function Track({ id, layout }: CardProps) {
       </Head>
       <div className="grid grid-cols-2 gap-2">
         <Typed label="Name" kind="text" shown={track.name} onTake={(v) => set("name", v, String(v))} />
+        <Choice
+          label="Rails"
+          value={three ? "three" : "two"}
+          options={["two", "three"] as const}
+          onChange={(v) => void set("rails", v === "three" ? 3 : 2, `${v} rails`)}
+        />
+        {three ? (
+          <Choice
+            label="Its outers are"
+            value={track.outers ?? "joined"}
+            options={["joined", "apart"] as const}
+            onChange={(v) => void set("outers", v, `outers ${v}`)}
+          />
+        ) : null}
         <Choice label="Use" value={track.use ?? "main"} options={USES} onChange={(v) => void set("use", v, v)} />
         <Typed
           label="Rail code"

@@ -1,7 +1,9 @@
 import type { Answers, Layout, Shape } from "../api/client";
 import { useZones } from "../api/queries";
+import { throwOn, useCabs } from "../steps/cabs/queries";
 import { useBench } from "../store/bench";
 import { Blocks, Moment } from "./Blocks";
+import { Cabs } from "./Cabs";
 import { Phase, Reversing } from "./Phase";
 import { Rails } from "./Rails";
 import { Zones } from "./Zones";
@@ -26,6 +28,18 @@ export function Inks({
 }) {
   const { look, bucket, ghostGaps, ghostInks, litRails, selected } = useBench();
   const { data: zones } = useZones(look === "zones");
+  const { data: cabs } = useCabs(look === "cabs");
+  if (look === "cabs" && cabs)
+    return (
+      <Cabs
+        answers={answers}
+        cabs={cabs}
+        lit={bright}
+        ghosts={ghostInks}
+        ghostGaps={ghostGaps}
+        onThrow={(s) => void throwOn(s)}
+      />
+    );
   if (look === "phase" && rails)
     return <Phase answers={answers} rails={rails} lit={bright} path={litRails} bucket={bucket} />;
   if (look === "zones" && rails)

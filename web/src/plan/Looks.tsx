@@ -1,6 +1,7 @@
 import { useAnswers, useZones } from "../api/queries";
 import { Segmented } from "../parts/Segmented";
 import { useNarrow } from "../parts/useNarrow";
+import { useCabs } from "../steps/cabs/queries";
 import { type Look, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
@@ -10,6 +11,7 @@ import { darkest, RAMP_CSS, RAMP_CSS_BACK } from "./ink";
 const LOOKS: readonly (readonly [Look, string])[] = [
   ["track", "Track"],
   ["zones", "Zones"],
+  ["cabs", "Cabs"],
   ["volts", "Volts"],
   ["coin", "Coin test"],
   ["phase", "Phase"],
@@ -51,7 +53,7 @@ export function Looks() {
           />
         )}
       </div>
-      {look === "volts" && scenes.length ? (
+      {(look === "volts" || look === "cabs") && scenes.length ? (
         <label className="pointer-events-auto flex items-center gap-1.5 text-mute text-xs">
           in
           <select
@@ -83,6 +85,7 @@ export function Looks() {
       {look === "phase" ? <PhaseLegend /> : null}
       {look === "reversing" ? <ReversingLegend /> : null}
       {look === "zones" ? <ZonesLegend /> : null}
+      {look === "cabs" ? <CabsLegend /> : null}
       {look === "blocks" ? <BlocksLegend /> : null}
       {look === "signals" ? <SignalsLegend /> : null}
       {look === "track" && data ? <span className="text-mute text-xs">{data.track_text} of track</span> : null}
@@ -131,6 +134,23 @@ function ZonesLegend() {
       <span>ink by district</span>
       <Key colour="var(--dead)" words="no district" dash="5 4" />
       {wrong ? <Key colour="var(--oxide)" words="a short here opens the wrong one, or none" dash="5 4" /> : null}
+    </div>
+  );
+}
+
+function CabsLegend() {
+  const { data } = useCabs();
+  const step = useBench((s) => s.step);
+  return (
+    <div className="flex flex-wrap items-center gap-x-2.5 rounded bg-paper/85 px-1.5 text-[11px] text-mute">
+      {/* The step itself lists them under the plan. */}
+      {step === "cabs"
+        ? null
+        : data?.sources.slice(0, 5).map((s) => <Key key={s.device} colour={s.ink} words={s.name} />)}
+      {data?.driven.some((d) => d.waits) ? <Key colour="var(--dead)" words="switched off" dash="5 4" /> : null}
+      {data?.driven.some((d) => !d.source && !d.waits) ? (
+        <Key colour="var(--oxide)" words="fed by nothing" dash="5 4" />
+      ) : null}
     </div>
   );
 }

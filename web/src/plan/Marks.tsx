@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { Answers, Layout } from "../api/client";
-import { deviceSize, districtChips, isBig, type Placed, secondLine } from "./useLabels";
+import { chipSize, deviceSize, districtChips, isBig, type Placed, secondLine } from "./useLabels";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 
@@ -137,7 +137,7 @@ export const Devices = memo(function Devices({
   return (
     <g>
       {Object.entries(devices ?? {}).map(([id, device]) => {
-        if (device.board) return null; // a channel: its board is drawn
+        if (device.board || (device.kind === "selector" && device.panel)) return null; // its board or panel is drawn
         const ink = circuits?.[device.output]?.ink ?? "var(--copper)";
         const big = isBig(device.kind);
         const amps = secondLine(device);
@@ -202,6 +202,37 @@ export const Devices = memo(function Devices({
 });
 
 /** One name chip per circuit that feeds track, beside its first section's anchor. */
+/** Where people stand at a control panel. */
+export const PanelMarks = memo(function PanelMarks({ panels, labels }: { panels: Layout["panels"]; labels: Placed }) {
+  return (
+    <g pointerEvents="none">
+      {Object.entries(panels ?? {}).map(([id, panel]) => {
+        const stand = labels.get(`panel:${id}`);
+        const { width } = chipSize(panel.name);
+        return (
+          <g key={id} style={at(panel.at.x, panel.at.y)}>
+            <path d="M-9 4.5L-6-4.5H6L9 4.5Z" fill="var(--card)" stroke="var(--ink)" strokeWidth="1.4" />
+            <path d="M-3.5-1.5v3M0-1.5v3M3.5-1.5v3" stroke="var(--ink)" strokeWidth="1.3" />
+            {stand ? (
+              <text
+                x={stand.dx + width / 2}
+                y={stand.dy + 12}
+                fontSize="10.5"
+                fontWeight="600"
+                textAnchor="middle"
+                fill="var(--ink)"
+                data-label={`panel:${id}`}
+              >
+                {panel.name}
+              </text>
+            ) : null}
+          </g>
+        );
+      })}
+    </g>
+  );
+});
+
 export const Names = memo(function Names({
   layout,
   tracks,

@@ -2,11 +2,13 @@ import type { ZoomTransform } from "d3-zoom";
 import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals } from "../api/queries";
+import { useCabs } from "../steps/cabs/queries";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
 import { Backdrop } from "./Backdrop";
 import { Chips, useBlockLabels } from "./Blocks";
+import { useLeverLabels } from "./Cabs";
 import { Copper } from "./Copper";
 import { Grid, Rulers, ScaleBar } from "./Edges";
 import { boxOf, nearest } from "./geometry";
@@ -14,7 +16,7 @@ import { Boards as ControlBoards, GhostHeads, Heads, Trains } from "./Heads";
 import { aboutThing, aboutTrack } from "./hover";
 import { Inks } from "./Inks";
 import { Loads } from "./Loads";
-import { BoardNames, Boards, Devices, Gaps, Names, Obstacles } from "./Marks";
+import { BoardNames, Boards, Devices, Gaps, Names, Obstacles, PanelMarks } from "./Marks";
 import { Nodes } from "./Nodes";
 import { Proofs } from "./Proofs";
 import { Proposed } from "./Proposed";
@@ -73,6 +75,7 @@ export function Plan() {
   const { tracks, runs } = answers ?? {};
   const outlines = layout?.boards;
   const backdrop = layout?.backdrop;
+  const { devices, panels } = layout ?? {};
   const whole = useMemo(() => {
     if (!tracks || !runs) return null;
     const boards = Object.values(outlines ?? {}).map((b) => b.outline.flatMap((p) => [p.x, p.y]));
@@ -89,10 +92,11 @@ export function Plan() {
         ...boards,
         picture,
         ...Object.values(tracks).map((t) => t.points),
+        ...[...Object.values(devices ?? {}), ...Object.values(panels ?? {})].map((d) => [d.at.x, d.at.y]),
         ...Object.values(runs).map((r) => r.points),
       ]) ?? EMPTY_BOX
     );
-  }, [outlines, tracks, runs, backdrop]);
+  }, [outlines, tracks, runs, devices, panels, backdrop]);
   const newest = useRef(whole);
   newest.current = whole;
   const pictured = backdrop ? `${id}:${backdrop.picture}:${backdrop.mm_per_pixel}` : id;
@@ -221,6 +225,7 @@ export function Plan() {
       return setHover(null);
     }
     const spot = { x: event.clientX - box.left, y: event.clientY - box.top };
+    if ((event.target as Element).closest?.("[data-lever]")) return setHover(null);
     const thing = thingAt(event.target);
     const track = trackAt(event);
     if (track && (!thing || thing.kind === "feeder" || thing.kind === "run"))
@@ -238,7 +243,10 @@ export function Plan() {
   const units = layout?.brief?.units ?? "imperial";
   const spot = useSpot(answers, look, point, picked !== null, drawing || inHand);
   const chips = useBlockLabels(look === "blocks" && !ghostInks.length ? detection : undefined);
-  const labels = useLabels(layout, answers, look, drawing, spot, chips, bucket);
+  const { data: cabs } = useCabs(look === "cabs");
+  const levers = useLeverLabels(look === "cabs" ? cabs : undefined);
+  const more = useMemo(() => [...chips, ...levers], [chips, levers]);
+  const labels = useLabels(layout, answers, look, drawing, spot, more, bucket);
   if (!layout) return null;
   const ghosts = [...tool.ghosts, ...drag.ghosts];
   return (
@@ -275,9 +283,7 @@ export function Plan() {
           <Backdrop layout={layout} measure={drawing ? measure : []} />
           {answers ? (
             <>
-              <g
-                opacity={look === "phase" || look === "reversing" || look === "blocks" || look === "signals" ? 0.3 : 1}
-              >
+              <g opacity={["phase", "reversing", "cabs", "blocks", "signals"].includes(look) ? 0.3 : 1}>
                 <Copper
                   runs={layout.runs}
                   drawn={answers.runs}
@@ -299,6 +305,7 @@ export function Plan() {
               <Gaps gaps={answers.gaps} lit={bright} />
               <BoardNames boards={layout.boards} labels={labels} />
               <Loads loads={layout.loads} circuits={layout.circuits} lit={bright} />
+              <PanelMarks panels={layout.panels} labels={labels} />
               <Devices devices={layout.devices} circuits={layout.circuits} lit={bright} labels={labels} />
               <Nodes
                 nodes={answers.nodes}

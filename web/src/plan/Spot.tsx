@@ -17,7 +17,8 @@ export function useSpot(
   drawing: boolean,
 ): SpotAt {
   return useMemo(() => {
-    if (!answers || drawing || NO_SPOT.includes(look) || (look === "track" && !picked)) return null;
+    if (!answers || drawing || NO_SPOT.includes(look) || ((look === "track" || look === "cabs") && !picked))
+      return null;
     if (!picked || !point) {
       const spot = look === "coin" ? answers.weakest : answers.worst;
       return spot ? { x: spot.x, y: spot.y, lines: [spot.text, spot.note] } : null;

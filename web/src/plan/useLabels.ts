@@ -19,7 +19,7 @@ export const spotSize = (lines: readonly [string, string]) => ({
   width: Math.max(lines[0].length * 7, lines[1].length * 5.7) + 18,
   height: 36,
 });
-export const isBig = (kind: string) => kind === "booster" || kind === "station" || kind === "supply";
+export const isBig = (kind: string) => ["booster", "station", "supply", "cab", "transformer output"].includes(kind);
 export const secondLine = (device: NonNullable<Layout["devices"]>[string]) =>
   device.trip_amps ? `${device.trip_amps} A` : device.kind;
 
@@ -79,6 +79,11 @@ export function useLabels(
         weight: 3,
         stands: [on, ...round(device.at.x, device.at.y, width, height, 10)],
       });
+    }
+    for (const [id, panel] of Object.entries(layout.panels ?? {})) {
+      const { width, height } = chipSize(panel.name);
+      const stands = round(panel.at.x, panel.at.y, width, height, 10);
+      labels.push({ key: `panel:${id}`, width, height, weight: 2, stands });
     }
     for (const [id, board] of Object.entries(layout.boards ?? {}))
       labels.push({

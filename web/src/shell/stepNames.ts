@@ -30,6 +30,11 @@ export const STEP_NAMES: readonly Named[] = [
     purpose: "Part the railroad into districts, so that one short stops one district and no booster is asked too much.",
   },
   {
+    key: "cabs",
+    name: "Cabs",
+    purpose: "Who drives what: cabs and transformers, the switches that choose between them, and the panels behind.",
+  },
+  {
     key: "detect",
     name: "Detect",
     purpose: "Cut blocks and give each a detector channel, so that signals and operators know who is where.",

@@ -2,6 +2,8 @@ import type { Slice } from "./slice";
 
 /** What is chosen on the plan, and what is lit for it. */
 export type Kind =
+  | "braking"
+  | "isolated"
   | "track"
   | "run"
   | "feeder"

@@ -2,7 +2,7 @@ import { keep, kept } from "./kept";
 import type { Slice } from "./slice";
 
 /** What is looked at: the step, its tab and look, the scene, the theme, what lies open over the bench. */
-export const LOOKS = ["track", "volts", "coin", "phase", "reversing", "zones", "blocks", "signals"] as const;
+export const LOOKS = ["track", "volts", "coin", "phase", "reversing", "zones", "cabs", "blocks", "signals"] as const;
 export type Look = (typeof LOOKS)[number];
 /** In the order the work is best done; the table is a view of the step Wire, sums need no layout. */
 export const STEPS = [
@@ -11,6 +11,7 @@ export const STEPS = [
   "reverse",
   "trains",
   "zones",
+  "cabs",
   "detect",
   "signal",
   "wire",
@@ -44,6 +45,7 @@ const USUAL: Partial<Record<Step, Look>> = {
   track: "track",
   reverse: "reversing",
   zones: "zones",
+  cabs: "cabs",
   detect: "blocks",
   signal: "signals",
   bench: "track",
