@@ -269,7 +269,7 @@ class Device(Model):
         default=None,
         description="Of a cab: the supply winding behind it; of a transformer output: its transformer.",
     )
-    phasing_volts: Volts | None = Field(
+    phasing_volts: Annotated[Number, Field(ge=0, le=100)] | None = Field(
         default=None,
         description="Of a transformer output: volts read from its centre post to that of the first transformer, both "
         "set alike and their commons joined.",

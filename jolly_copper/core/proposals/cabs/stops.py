@@ -156,10 +156,17 @@ def _span(facts: Facts, place: Place, length: float, train: str) -> tuple[float,
             f"{track.name} has {print_length(max(high - low, 0.0), units)} of plain track clear of {what} and of gaps; "
             f"{layout.trains[train].name} wants {print_length(length, units)} to stop in."
         )
-    if start < low:
-        start, end = low, low + length
-    if end > high:
+    # A train may stand earlier than asked for, never farther on.
+    if place.towards == "b" and end > high:
         start, end = high - length, high
+    if place.towards == "a" and start < low:
+        start, end = low, low + length
+    missing = max(low - start, end - high)
+    if missing > 0.05:
+        raise DrawingError(
+            f"{layout.trains[train].name} wants {print_length(length, units)} to stop in before that place, and "
+            f"{print_length(missing, units)} are missing on {track.name}: a place farther on would do."
+        )
     for other in layout.braking.values():
         if other.track == place.track and other.start < end and start < other.end:
             raise DrawingError(f"{other.name} lies there already, on {track.name}.")
