@@ -54,7 +54,11 @@ HEAVY = tuple(
         ("GET", ONE + r"book$", PAPER),
         ("GET", ONE + r"(laying|sizing|division|session|blocking|signalling|dead-track|reversing|change-order)$", LONG),
         ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
-        ("GET", ONE + r"(cab-blocks|cab-link|stops|isolated-rail|throttle-loops|panels/[^/]+)$", LONG),
+        (
+            "GET",
+            ONE + r"(cab-blocks|cab-link|stops|isolated-rail|throttle-loops|choosing|supplying|panels/[^/]+)$",
+            LONG,
+        ),
     )
 )
 WHEN_LARGE = re.compile(

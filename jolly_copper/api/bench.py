@@ -129,7 +129,7 @@ def read(known: Bench, revision: int, typed: Typed, meters: dict[str, Meter], wh
     elif test is not None:
         setting: Setting | None = meter.setting if meter and meter.setting in KINDS else None
         factor = meter.factor if meter else None
-        made = understand(test, Typing(typed.shown, setting, factor, typed.amps, typed.before), known.wave)
+        made = understand(test, Typing(typed.shown, setting, factor, typed.amps, typed.before), known.wave_for(test))
         value, verdict = made.value, made.verdict.words
         sound = None if made.verdict.sound is None else int(made.verdict.sound)
     return Reading(

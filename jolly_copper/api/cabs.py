@@ -18,6 +18,8 @@ from jolly_copper.core.proposals.cabs.link import link_controls
 from jolly_copper.core.proposals.cabs.make import CabWishes, block_for_cabs
 from jolly_copper.core.proposals.cabs.stops import Place, hold_at_signal, make_shuttle, stop_here
 from jolly_copper.core.proposals.cabs.three_rail import isolate_rail, throttle_to_loop
+from jolly_copper.core.proposals.choosing import Club
+from jolly_copper.core.proposals.supplying import share_supplies
 from jolly_copper.core.wirebook.book import footer
 from jolly_copper.core.wirebook.cab_pages import bench_jobs, pin_table, strip_table
 from jolly_copper.core.wirebook.panel import Panel, draw_panel, panel_sketch
@@ -38,6 +40,7 @@ from jolly_copper.telling.cabs import (
     spans_of,
     stops_shape,
 )
+from jolly_copper.telling.choosing import ChoosingShape, SupplyingShape, choosing_shape, supplying_shape
 
 router = APIRouter(prefix="/api")
 Along = Annotated[float, Query(ge=0, le=1e7, allow_inf_nan=False)]
@@ -133,6 +136,37 @@ def throttle_loops(layout_id: str, store: StoreUsed, worked: WorkedUsed, revisio
     """A transformer output for each loop of three-rail track, with gaps in the centre rail."""
     facts = worked.facts(store.get(layout_id, revision), None)
     return loops_shape(facts, throttle_to_loop(facts.layout))
+
+
+Count = Annotated[int, Query(ge=0, le=500)]
+
+
+@router.get("/layouts/{layout_id}/choosing")
+def choosing(
+    layout_id: str,
+    store: StoreUsed,
+    trains: Annotated[int, Query(ge=1, le=100)] = 2,
+    operators: Annotated[int, Query(ge=1, le=100)] = 2,
+    sound: bool = False,
+    automation: bool = False,
+    plain: Count = 6,
+    fitted: Count = 0,
+    budget: Annotated[float | None, Query(ge=0, le=1e7, allow_inf_nan=False)] = None,
+    revision: int | None = None,
+) -> ChoosingShape:
+    """Every control weighed for this plan and a club's wishes."""
+    layout = store.get(layout_id, revision).layout
+    return choosing_shape(layout, Club(trains, operators, sound, automation, plain, fitted, budget))
+
+
+@router.get("/layouts/{layout_id}/supplying")
+def supplying(
+    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: int | None = None
+) -> SupplyingShape:
+    """The club's supplies shared out to its boxes, with what to do where one gives too little."""
+    found = store.get(layout_id, revision)
+    facts = worked.facts(found, known_scene(found, scene))
+    return supplying_shape(facts.layout, share_supplies(facts))
 
 
 class TableShape(BaseModel):

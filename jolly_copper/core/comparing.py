@@ -52,6 +52,7 @@ KINDS: dict[str, str] = {
     "trains": "train",
     "scenes": "scene",
     "panels": "control panel",
+    "supplies": "owned supply",
     "braking": "braking section",
     "isolated": "isolated rail",
     "accepted": "accepted finding",

@@ -12,7 +12,7 @@ from typing import Literal
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import ORDER, STEPS, Finding, Place
-from jolly_copper.core.layout.control import controls
+from jolly_copper.core.layout.control import controls, has_three_rails
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES
 
@@ -146,7 +146,8 @@ def _open_ends(layout: Layout) -> int:
 def _reverse(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     if not facts.layout.tracks:
         return Said("not begun", "There is no track to come back on.")
-    if facts.layout.brief.control == "ac3":
+    layout = facts.layout
+    if all(has_three_rails(layout, t) for t in layout.tracks.values()):
         return Said("sound", "Both running rails are one conductor: a train may come back on itself.")
     sections = sum(d.kind in ("reverser", "reversing switch") for d in facts.layout.devices.values())
     if sections:

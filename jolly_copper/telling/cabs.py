@@ -8,6 +8,7 @@ from collections import defaultdict
 
 from pydantic import BaseModel
 
+from jolly_copper.core.circuits.crossing import crossing
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.giving import gives, source_volts
 from jolly_copper.core.circuits.lengths import point_on_track
@@ -298,6 +299,9 @@ def _meetings(facts: Facts) -> list[MeetingShape]:
         words = f"{names[0]} and {names[1]} meet here" + (
             ": no train may bridge it" if grave else ": set both sides alike before a train runs over"
         )
+        met = None if grave else crossing(facts, gap.track, at)
+        if met is not None:
+            words += f"; with one full and the other down {print_current(met.unlike)} go through its pickups"
         found.append(
             MeetingShape(x=round(x, 1), y=round(y, 1), track=gap.track, at=round(at, 1), words=words, grave=grave)
         )

@@ -70,7 +70,7 @@ def test_who_drives_what_follows_the_lever_and_the_scene(client: TestClient) -> 
     assert both == got(client, f"{MILL}/cabs", scene="both-out"), "the first scene, where none is named"
     assert len([s for s in both["selectors"] if not s["lever"]]) == 10
     assert metres(both, "Cab B") == 3.5 and metres(both, "Cab A") > 15 and "switched off" in both["words"]
-    assert all(m["words"].endswith("before a train runs over") for m in both["meetings"]) and both["bare_gaps"] == []
+    assert all("set both sides alike" in m["words"] for m in both["meetings"]) and both["bare_gaps"] == []
     over = got(client, f"{MILL}/cabs", scene="over")
     assert metres(over, "Station") > metres(both, "Station") and metres(over, "Cab B") == 0
     assert {d["moves"] for d in both["driven"] if d["source"] == "cab-a"} == {"a", "b"}
@@ -121,6 +121,7 @@ def test_stops_are_offered_with_their_sums(client: TestClient) -> None:
 def test_three_rails(client: TestClient) -> None:
     now = got(client, f"{TIN}/cabs")
     assert now["three_rail"] and len(now["meetings"]) == 2
+    assert all("with one full and the other down" in m["words"] for m in now["meetings"]), "outers join the commons"
     offer = got(client, f"{TIN}/isolated-rail", track="outer-east", at=1500, works="Bell", seconds=1)
     assert offer["change"]["label"] == "Isolated rail for Bell"
     made(client, TIN, offer["change"])

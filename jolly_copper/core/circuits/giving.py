@@ -12,6 +12,7 @@ from typing import Literal
 
 from jolly_copper.core.layout.document import Device, Layout
 from jolly_copper.core.layout.power_tree import PROTECTS, SOURCES, PowerTree
+from jolly_copper.core.layout.supplies import OwnedSupply
 
 USUAL_DC_VOLTS = 12.0
 """Of a supply for accessories whose label nobody wrote down. Common practice, no source."""
@@ -90,7 +91,13 @@ def gives(layout: Layout, device_id: str) -> float | None:
     found = _long(layout.devices[device_id])
     behind = supply_behind(layout, device_id)
     known = [a for a in (found, _long(layout.devices[behind]) if behind is not None else None) if a is not None]
-    return min(known, default=None)
+    served = serving(layout, device_id)
+    return min([*known, *([served.gives] if served is not None else [])], default=None)
+
+
+def serving(layout: Layout, device_id: str) -> OwnedSupply | None:
+    """The supply of the club's own that a source hangs on; None where none is named."""
+    return next((s for s in layout.supplies.values() if s.serves == device_id), None)
 
 
 def _long(device: Device) -> float | None:

@@ -16,6 +16,7 @@ from scipy.linalg import expm
 
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.wires import run_ohms_per_metre
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.wiring import EndFilter
@@ -297,8 +298,8 @@ def safe_rating(watts: float) -> float:
 
 def why_no_edges(layout: Layout, run_id: str) -> str | None:
     """Why a run has no waveform to look at; None where it has one."""
-    if layout.brief.control != "dcc":
-        return "Edges matter on digital track only; this layout is run by direct or alternating current."
+    if control_of(grow_tree(layout), layout.runs[run_id].circuit) != "dcc":
+        return "Edges matter on digital track only; this run carries direct or alternating current."
     if layout.circuits[layout.runs[run_id].circuit].purpose == "accessory":
         return "This run carries direct current for accessories: it has no edges."
     return None

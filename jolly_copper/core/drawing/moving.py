@@ -213,7 +213,10 @@ def _erase(sheet: Sheet, kind: str, i: str) -> None:
 
 
 def _off_levers(sheet: Sheet, device: str) -> None:
-    """Take a device off the lever it shares, and out of the scenes that say how it lies."""
+    """Take a device off the lever it shares, off its supply, and out of the scenes that say how it lies."""
+    for supply in sheet["supplies"].values():
+        if supply.get("serves") == device:
+            supply["serves"] = None
     for other in sheet["devices"].values():
         if other.get("gang") == device:
             other.update(gang=None, on_with=[])

@@ -11,6 +11,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.power import thicken
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.quantities import print_current, print_volts
 
@@ -143,7 +144,8 @@ def turnouts_on_the_track(facts: Facts) -> Iterator[Finding]:
             title=f"{load.name} hangs on {name}: a short there takes away the means to clear it",
             why="A train that runs through a turnout set against it shorts the district, and the turnout can then not "
             "be thrown.",
-            mend=f"Give it a branch of its own from the {SOURCE[layout.brief.control]}, or accessory power, so that "
+            mend=f"Give it a branch of its own from the {SOURCE[control_of(facts.tree, load.circuit)]}, or "
+            "accessory power, so that "
             f"turnouts still throw.",
             place=Place("load", i),
             shows=(i,),

@@ -25,6 +25,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     reversing,
     signals,
     sources,
+    supplies,
     tables,
     three_rail,
     track,

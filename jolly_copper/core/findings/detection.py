@@ -10,7 +10,8 @@ from jolly_copper.core.circuits.edits import Patch, nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import circuit_under
-from jolly_copper.core.layout.document import REVERSERS
+from jolly_copper.core.layout.control import control_of
+from jolly_copper.core.layout.document import REVERSERS, Control
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.signalling import DetectorBoard, Driver
@@ -71,6 +72,12 @@ def bypassed(facts: Facts) -> Iterator[Finding]:
             figures=(("channel", device.name), ("tied to", layout.circuits[tied].name)),
             mends=(Mend(f"Take {feeder.label} behind {device.name}", patch),) if patch else (),
         )
+
+
+def _board_control(facts: Facts, board: str) -> Control:
+    """The control of the track a detector board looks at; the brief's where it has no channel yet."""
+    first = next((d.output for d in facts.layout.devices.values() if d.board == board), None)
+    return control_of(facts.tree, first)
 
 
 @rule("gap in the wrong rail for detection", "detect")
@@ -184,7 +191,7 @@ def districts(facts: Facts) -> Iterator[Finding]:
                 shows=(i,),
                 figures=(("districts", str(len(inputs[i]))),),
             )
-        deaf = deaf_kind(layout.brief.control, board.kind)
+        deaf = deaf_kind(_board_control(facts, i), board.kind)
         if deaf is not None:
             usual = DETECTORS["diode drop"]
             figures = {"kind": "diode drop", "drop": usual.drop, "ohms": usual.ohms, "threshold": usual.threshold}

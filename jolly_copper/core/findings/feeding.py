@@ -13,6 +13,7 @@ from scipy.sparse import csgraph
 from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.rules import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
@@ -44,7 +45,7 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
             severity="must",
             title=f"{track.name} has no feeder: {print_length(length, units)} of track is dead",
             why="Every end of it is a gap, a table or a bumper, so no joiner can bring power either."
-            + (f" {PARKED[layout.brief.control]}" if track.use == "engine terminal" else ""),
+            + (f" {PARKED[control_of(facts.tree, facts.meant[number])]}" if track.use == "engine terminal" else ""),
             mend="One feeder pair; heavier if engines stand there.",
             place=Place("track", longest.track, longest.track, at),
             shows=(longest.track,),

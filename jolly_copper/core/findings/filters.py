@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.waveform import behind_detector, filter_heat, safe_rating
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.control import control_of
 
 HALF_WATT_SCHOOL = 0.6
 """A resistor rated under this share of its worst heat is less than any school has; half a watt at 14.4 V is 0.7."""
@@ -40,10 +41,8 @@ def filter_detected(facts: Facts) -> Iterator[Finding]:
 def filter_heats(facts: Facts) -> Iterator[Finding]:
     """A resistor rated for less than twice the heat it gives off."""
     layout = facts.layout
-    if layout.brief.control != "dcc":
-        return
     for i, run in layout.runs.items():
-        if run.filter is None:
+        if run.filter is None or control_of(facts.tree, run.circuit) != "dcc":
             continue
         heat = filter_heat(layout, run.filter)
         if run.filter.watts >= 2 * heat - 1e-9:

@@ -16,6 +16,7 @@ from jolly_copper.core.circuits.lengths import (
     terminal_point,
 )
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import Box, Polyline, box_of, crossings, draw, inside
@@ -108,9 +109,9 @@ def too_long_for_its_make(facts: Facts) -> Iterator[Finding]:
     """Track buses of a digital railroad whose wires lie apart, or side by side, for longer than the house allows."""
     layout = facts.layout
     rules, units = layout.brief.rules, layout.brief.units
-    if layout.brief.control != "dcc":
-        return
     for i, run in layout.runs.items():
+        if control_of(facts.tree, run.circuit) != "dcc":
+            continue
         limit = {"apart": rules.longest_apart, "side by side": rules.longest_side_by_side}.get(run.make)
         length = run_length(run)
         if limit is None or layout.circuits[run.circuit].purpose != "track" or length <= limit + 0.5:

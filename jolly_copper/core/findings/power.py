@@ -13,7 +13,7 @@ from jolly_copper.core.circuits.staircase import PointAnswer, explain
 from jolly_copper.core.circuits.wires import gauge_patch
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.layout.connections import misfits
-from jolly_copper.core.layout.words import SOURCE
+from jolly_copper.core.layout.control import word_of
 from jolly_copper.core.materials.copper import area_mm2, next_gauges_up
 from jolly_copper.core.quantities import print_current, print_ohms, print_volts, print_watts, read_gauge
 
@@ -231,7 +231,7 @@ def breaker_below_booster(facts: Facts) -> Iterator[Finding]:
             severity="must",
             title=f"{device.name} trips at {print_current(device.trip_amps)}, {source[1].name} at "
             f"{print_current(source[1].trip_amps)}",
-            why=f"The {SOURCE[layout.brief.control]} is as small and may be as quick: one derailment there stops "
+            why=f"The {word_of(layout, source[1])} is as small and may be as quick: one derailment there stops "
             f"every district it feeds.",
             mend=f"Set the breaker to {print_current(wanted)} or below.",
             place=Place("device", device_id),

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.protection import coordination, goes_dark
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
+from jolly_copper.core.layout.control import control_given, control_of
 from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.words import FILLS, sources_word
@@ -102,7 +103,8 @@ def starts_after_trip(facts: Facts) -> Iterator[Finding]:
             severity="should" if device.inrush_amps is not None else "look",
             title=f"{device.name} lets {print_current(asked.starts)} through; after a trip "
             f"{print_current(asked.inrush)} is asked for a moment",
-            why=f"{FILLS[layout.brief.control].capitalize()} of {len(asked.trains)} trains take more together when "
+            why=f"{FILLS[control_of(facts.tree, device.output)].capitalize()} of {len(asked.trains)} trains take "
+            "more together when "
             f"power returns.{again}",
             mend="Park fewer engines there, divide the district, or choose a device that rides through starting "
             "current.",
@@ -120,8 +122,8 @@ def starts_after_trip(facts: Facts) -> Iterator[Finding]:
 def reference_wire(facts: Facts) -> Iterator[Finding]:
     """Several boosters, and one that shares no reference wire with the others (house rule)."""
     layout = facts.layout
-    boosters = {i: d for i, d in layout.devices.items() if d.kind in SOURCES}
-    if len(boosters) < 2 or not layout.brief.rules.reference_wire or layout.brief.control != "dcc":
+    boosters = {i: d for i, d in layout.devices.items() if d.kind in SOURCES and control_given(layout, d) == "dcc"}
+    if len(boosters) < 2 or not layout.brief.rules.reference_wire:
         return
     for i, device in boosters.items():
         if device.reference:
@@ -130,14 +132,14 @@ def reference_wire(facts: Facts) -> Iterator[Finding]:
             key=f"reference:{i}",
             rule="reference wire",
             severity="look",
-            title=f"{device.name} has no reference wire to the other {sources_word(layout.brief.control)}",
-            why=f"A train over the gap between two {sources_word(layout.brief.control)} joins their commons; without "
-            f"a wire the current returns through signal leads.",
+            title=f"{device.name} has no reference wire to the other boosters",
+            why="A train over the gap between two boosters joins their commons; without "
+            "a wire the current returns through signal leads.",
             mend=f"A wire between the commons where the makers provide a place for it, "
             f"{in_units('14 AWG', layout.brief.units)} or so. No earth rod: that belongs to a licensed electrician.",
             place=Place("device", i),
             shows=tuple(boosters),
-            figures=((sources_word(layout.brief.control), str(len(boosters))),),
+            figures=(("boosters", str(len(boosters))),),
             mends=(
                 Mend(
                     f"{device.name} is tied to the reference wire",
@@ -166,7 +168,8 @@ def buses_joined(facts: Facts) -> Iterator[Finding]:
                 rule="buses joined",
                 severity="must",
                 title=f"Bus {run.label} joins {names[0]} to {names[1]} at terminal {terminal}",
-                why=f"Two {sources_word(layout.brief.control)} on one wire fight each other; they are never joined."
+                why=f"Two {sources_word(control_of(facts.tree, run.circuit))} on one wire fight each other; they "
+                "are never joined."
                 if both
                 else "A short in one then stops both, and neither breaker sees all of it.",
                 mend="Take the run off that terminal, or give it the circuit it belongs to.",

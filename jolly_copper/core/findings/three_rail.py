@@ -23,7 +23,7 @@ AXLES_APART_MM = {"Z": 25.0, "N": 35.0, "TT": 50.0, "HO": 70.0, "OO": 75.0, "S":
 car. Certainty C."""
 
 
-def _meeting(facts: Facts) -> Iterator[tuple[str, str, str, float]]:
+def meeting_transformers(facts: Facts) -> Iterator[tuple[str, str, str, float]]:
     """Pairs of transformer outputs of two transformers that meet at a gap in the centre rail, with the place."""
     layout, seen = facts.layout, set()
     for i, gap in layout.gaps.items():
@@ -45,7 +45,7 @@ def _meeting(facts: Facts) -> Iterator[tuple[str, str, str, float]]:
 def phasing(facts: Facts) -> Iterator[Finding]:
     """Two transformers that meet at a gap: whether anybody has read the volts between their hot posts."""
     layout, sources = facts.layout, facts.topology.sources
-    for one, other, track, at in _meeting(facts):
+    for one, other, track, at in meeting_transformers(facts):
         a, b = layout.devices[one], layout.devices[other]
         if control_given(layout, a) != "ac3" or control_given(layout, b) != "ac3":
             continue

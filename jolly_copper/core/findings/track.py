@@ -9,6 +9,7 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.reversing import near_gap, node_name
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
@@ -25,17 +26,18 @@ def dead_track(facts: Facts) -> Iterator[Finding]:
         if stand.status in WORST_FIRST and (fed or stand.status != "never"):
             by_track[stand.piece.track].append(stand)
     for stands in by_track.values():
-        yield _dead(facts.layout, min(stands, key=lambda s: WORST_FIRST.index(s.status)))
+        yield _dead(facts, min(stands, key=lambda s: WORST_FIRST.index(s.status)))
 
 
-def _dead(layout: Layout, stand: Stand) -> Finding:
-    piece = stand.piece
+def _dead(facts: Facts, stand: Stand) -> Finding:
+    layout, piece = facts.layout, stand.piece
+    control = control_of(facts.tree, facts.meant[facts.rails.extent_of[piece]])
     name, length = layout.tracks[piece.track].name, print_length(piece.end - piece.start, layout.brief.units)
     severity: Severity = "look" if stand.status in ("lined up", "not settled") else "must"
     figures: tuple[tuple[str, str], ...] = (("track", length),)
     if stand.status == "lined up":
         key, title = "lined-up", f"{name} has power only while the turnouts are set for it"
-        why = f"That is how power-routing turnouts work. {PARKED[layout.brief.control]}"
+        why = f"That is how power-routing turnouts work. {PARKED[control]}"
         mend = "Leave it if parked engines should sleep; else gap the frog rails and feed it."
     elif stand.status == "not settled":
         key, title = "not-settled", f"Whether {length} of {name} can be dead for a train was not settled"

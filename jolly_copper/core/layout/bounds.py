@@ -40,6 +40,7 @@ MOST_OF_A_KIND = {
     "trains": 1_000,
     "scenes": 200,
     "panels": 100,
+    "supplies": 500,
     "braking": 500,
     "isolated": 500,
     "spools": 1_000,

@@ -25,6 +25,7 @@ MAPS = (
     "trains",
     "scenes",
     "panels",
+    "supplies",
     "braking",
     "isolated",
     "accepted",

@@ -35,6 +35,16 @@ def power_problems(layout: Layout) -> Iterator[Problem]:
     for i, circuit in layout.circuits.items():
         if circuit.return_of is not None and circuit.return_of not in layout.circuits:
             yield Problem(f"/circuits/{i}/return_of", f"There is no circuit {circuit.return_of}.")
+    taken: dict[str, str] = {}
+    for i, supply in layout.supplies.items():
+        served = layout.devices.get(supply.serves) if supply.serves is not None else None
+        if supply.serves is not None and (served is None or served.kind not in SOURCES):
+            yield Problem(f"/supplies/{i}/serves", f"There is no source {supply.serves} to serve.")
+        elif supply.serves is not None and (other := taken.setdefault(supply.serves, i)) != i:
+            yield Problem(
+                f"/supplies/{i}/serves",
+                f"{layout.supplies[other].name} serves {layout.devices[supply.serves].name} already.",
+            )
     for i, section in layout.sections.items():
         if section.circuit not in layout.circuits:
             yield Problem(f"/sections/{i}/circuit", f"There is no circuit {section.circuit}.")

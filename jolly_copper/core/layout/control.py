@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from jolly_copper.core.layout.document import Control, Device, Layout, Track
+from jolly_copper.core.layout.document import Control, Device, Gap, Layout, Track
 from jolly_copper.core.layout.power_tree import SOURCES, PowerTree
 from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.layout.words import SOURCE
@@ -81,6 +81,23 @@ def rail_word(layout: Layout, track: str, side: str) -> str:
     if has_three_rails(layout, layout.tracks[track]):
         return "centre rail" if side == "left" else "outer rails"
     return f"{side} rail"
+
+
+def rails_cut(gap: Gap) -> str:
+    """The rails a gap cuts, in words: `both rails`, `the left rail`, `the centre rail`, `the left outer rail`.
+
+    >>> rails_cut(Gap(track="t", at=1, rails="outer left"))
+    'the left outer rail'
+    """
+    if gap.rails in ("both", "all"):
+        return "both rails" if gap.rails == "both" else "all three rails"
+    where = gap.rails if not gap.rails.startswith("outer") else f"{gap.rails.removeprefix('outer ')} outer"
+    return f"the {where} rail"
+
+
+def rails_in(gap: Gap) -> int:
+    """How many rails a gap cuts."""
+    return {"both": 2, "all": 3}.get(gap.rails, 1)
 
 
 def outers_in_parallel(layout: Layout, track: str) -> bool:

@@ -42,6 +42,7 @@ from jolly_copper.core.layout.signalling import (
 )
 from jolly_copper.core.layout.stock import LocoKind, Scene, TrackUse, Train
 from jolly_copper.core.layout.stretches import BrakingSection, IsolatedRail
+from jolly_copper.core.layout.supplies import OwnedSupply
 from jolly_copper.core.layout.wiring import Feeder, MeasuredPart, Plug, Run, Spool, Terminal
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
@@ -289,6 +290,7 @@ class Device(Model):
         default=0.85, description="Of a step-down: power given over power taken."
     )
     limit_amps: Amperes | None = Field(default=None, description="The most a source gives, even into a short.")
+    supply_most_volts: Volts | None = Field(default=None, description="The most volts a source stands at its input.")
     trip_amps: Annotated[Number, Field(gt=0, le=100)] | None = None
     trip_seconds: Annotated[Number, Field(gt=0, le=60)] | None = None
     recovery_seconds: Annotated[Number, Field(gt=0, le=600)] | None = Field(
@@ -394,6 +396,7 @@ class Layout(Model):
     signals: dict[Id, Signal] = {}
     drivers: dict[Id, Driver] = {}
     panels: dict[Id, ControlPanel] = {}
+    supplies: dict[Id, OwnedSupply] = {}
     braking: dict[Id, BrakingSection] = {}
     isolated: dict[Id, IsolatedRail] = {}
     locos: dict[Id, LocoKind] = {}

@@ -7,14 +7,17 @@ from collections.abc import Iterator
 import numpy as np
 
 from jolly_copper.core.layout.benchwork import board_name
+from jolly_copper.core.layout.control import a_side, rail_word
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.proving.bands import BAND
 from jolly_copper.core.proving.copper import Ground
 from jolly_copper.core.proving.lifting import without_sources
+from jolly_copper.core.proving.listed_cabs import listed_cabs
 from jolly_copper.core.proving.listed_power import with_power
 from jolly_copper.core.proving.meter_test import MINUTES, MeterTest, board_of
 from jolly_copper.core.proving.proving import Proving
 from jolly_copper.core.quantities import print_ohms
+from jolly_copper.core.rails.nets import gap_sides
 from jolly_copper.core.rails.pieces import opposite
 from jolly_copper.core.wirebook.building import OPEN_OHMS
 from jolly_copper.core.wirebook.places import node_words, on_track
@@ -60,13 +63,13 @@ def listed(known: Proving) -> tuple[MeterTest, ...]:
     rank = {b.name: n for n, b in enumerate(known.book.tasks)}
     order = {"gap": 0, "feeder": 1, "frog": 2, "rails": 3}
     off.sort(key=lambda t: (rank.get(board_of(known.layout, t), len(rank)), order[t.kind], natural(t.key)))
-    return (*off, *with_power(known))
+    return (*off, *with_power(known), *listed_cabs(known))
 
 
 def _gaps(known: Proving) -> Iterator[MeterTest]:
     layout = known.layout
     for gap_id, gap in layout.gaps.items():
-        sides = ("left", "right") if gap.rails == "both" else (gap.rails,)
+        sides = gap_sides(layout, gap)
         for side in sides:
             sound = _over_gap(known, gap.track, gap.at, side)
             as_wired = ""
@@ -79,7 +82,7 @@ def _gaps(known: Proving) -> Iterator[MeterTest]:
             yield MeterTest(
                 f"gap:{gap_id}/{side}",
                 "gap",
-                f"Gap {gap_id}, {side} rail",
+                f"Gap {gap_id}, {rail_word(layout, gap.track, side)}",
                 on_track(layout, gap.track, gap.at, gap_id),
                 f"{OFF} Before its feeders are tied.{as_wired}",
                 ("ohms",),
@@ -126,14 +129,16 @@ def _feeders(known: Proving) -> Iterator[MeterTest]:
             place = 0 if len(piece.colours) == 1 or c == "A" else 1
             terminal, seat = seats.get(piece.key, (feeder.terminal, None))
             post = seat.posts[place] if seat is not None and any(seat.posts) and place < len(seat.posts) else ""
-            side = feeder.a_rail if c == "A" else opposite(feeder.a_rail)
+            a = a_side(layout, feeder)
+            side = a if c == "A" else opposite(a)
             spread = np.sqrt(ground.variance[n] + (ground.shared[n] ** 2).sum() + OHMMETER**2)
             high = element.ohms + BAND * float(spread)
             yield MeterTest(
                 f"feeder:{element.owner}/{c}",
                 "feeder",
                 f"{feeder.label or element.owner}, {piece.colours[place]} wire",
-                f"One lead on {f'post {post} of ' if post else ''}{terminal}, one on the {side} rail, looking towards "
+                f"One lead on {f'post {post} of ' if post else ''}{terminal}, one on the "
+                f"{rail_word(layout, feeder.track, side)}, looking towards "
                 f"{node_words(layout, layout.tracks[feeder.track].b.node)}: "
                 f"{on_track(layout, feeder.track, feeder.at)}",
                 f"{OFF} Before its neighbours are tied, leads zeroed.{_round(ground, n)}",

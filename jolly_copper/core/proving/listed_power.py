@@ -7,10 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from jolly_copper.core.circuits.giving import limit_of, source_volts
+from jolly_copper.core.circuits.parts import counts_inductance
 from jolly_copper.core.circuits.protection import Opening, opening_at, sure_to_open
+from jolly_copper.core.layout.control import control_given, word_of
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import SOURCES
-from jolly_copper.core.layout.words import SOURCE
 from jolly_copper.core.proving.bands import BAND, alone
 from jolly_copper.core.proving.meter_test import (
     COIN_CAUTION,
@@ -78,7 +79,7 @@ def _supplies(known: Proving) -> Iterator[MeterTest]:
         volts, amps = source_volts(known.layout, i), supply_amps(known.layout, i)
         expected = volts - device.ohms * amps
         spread = BAND * float(np.hypot(_source_spread(known, i) * volts, 0.3 * device.ohms * amps))
-        settings: tuple[Setting, ...] = ("dc",) if device.kind == "supply" else VOLTMETERS[known.wave]
+        settings: tuple[Setting, ...] = ("dc",) if device.kind == "supply" else VOLTMETERS[known.wave_of(device.output)]
         yield MeterTest(
             f"supply:{i}",
             "supply",
@@ -116,7 +117,7 @@ def _open(known: Proving) -> Iterator[MeterTest]:
             f"{section.name}, volts without load",
             on_track(layout, place.track, place.at),
             "Power on, nothing on the track.",
-            VOLTMETERS[known.wave],
+            VOLTMETERS[known.wave_at(place.track, place.at)],
             "V",
             print_volts(volts),
             value=volts,
@@ -183,9 +184,11 @@ def _under_power(known: Proving, key: str, loop: float) -> float:
 
 def _wound(known: Proving, key: str) -> float:
     """Ω that inductance is worth on a square wave: Λ/T."""
-    if known.wave != "square" or key not in known.ac.where:
+    if key not in known.ac.where:
         return 0.0
     g, row = known.ac.where[key]
+    if not counts_inductance(known.ac.network, known.ac.grounds[g].island):
+        return 0.0
     return float(known.ac.grounds[g].henries[row]) / known.layout.brief.rules.half_bit
 
 
@@ -236,8 +239,6 @@ def _opens(known: Proving, opening: Opening) -> str:
 
 def _phases(known: Proving) -> Iterator[MeterTest]:
     """Over every gap between two sources: the same rail carries the same wave on both sides."""
-    if known.wave != "square":
-        return
     layout, rails, tree = known.layout, known.facts.rails, known.facts.tree
     for gap_id, gap in layout.gaps.items():
         length = rails.lengths[gap.track]
@@ -250,6 +251,8 @@ def _phases(known: Proving) -> Iterator[MeterTest]:
             sources.append(source[0] if source else None)
         if None in sources or sources[0] == sources[1]:
             continue
+        if {control_given(layout, layout.devices[s]) for s in sources if s is not None} != {"dcc"}:
+            continue
         one, other = (layout.devices[s].name for s in sources if s is not None)
         yield MeterTest(
             f"phase:{gap_id}",
@@ -257,7 +260,7 @@ def _phases(known: Proving) -> Iterator[MeterTest]:
             f"Over gap {gap_id}, between {one} and {other}",
             on_track(layout, gap.track, gap.at, gap_id),
             "Power on, nothing on the track. AC volts from rail to the same rail over the gap, left and right.",
-            VOLTMETERS[known.wave][:2],
+            VOLTMETERS["square"][:2],
             "V",
             "next to nothing on either rail",
             value=0.0,
@@ -379,7 +382,7 @@ def _far(known: Proving) -> Iterator[MeterTest]:
         "The farthest place, everything running",
         on_track(known.layout, track, at),
         "All trains of the scene running, the nearest of them here.",
-        VOLTMETERS[known.wave],
+        VOLTMETERS[known.wave_at(track, at)],
         "V",
         f"{print_volts(volts)} at the worst, {print_volts(least)} where decoders store much",
         value=volts,
@@ -395,7 +398,7 @@ def _far(known: Proving) -> Iterator[MeterTest]:
 
 
 def _heat(known: Proving) -> Iterator[MeterTest]:
-    word = SOURCE[known.layout.brief.control]
+    layout = known.layout
     for i, device in known.layout.devices.items():
         if device.kind in SOURCES:
             yield MeterTest(
@@ -403,7 +406,7 @@ def _heat(known: Proving) -> Iterator[MeterTest]:
                 "heat",
                 f"{device.name} after an evening",
                 f"On the case of {device.name}",
-                f"After two hours with everything running. Can a hand stay on the {word}?",
+                f"After two hours with everything running. Can a hand stay on the {word_of(layout, device)}?",
                 ("lamp",),
                 "yes",
                 "warm to the hand, no more",

@@ -27,6 +27,9 @@ TestKind = Literal[
     "heat",
     "far",
     "phase",
+    "hot",
+    "switch",
+    "stop",
 ]
 NAMES: dict[TestKind, str] = {
     "gap": "Gap open",
@@ -40,9 +43,12 @@ NAMES: dict[TestKind, str] = {
     "address": "Detector by axle",
     "frog": "Frog, both lies",
     "signal": "Signal aspects",
-    "heat": "Booster after an evening",
+    "heat": "Source after an evening",
     "far": "Farthest, everything on",
     "phase": "Phase over a gap",
+    "hot": "Transformers in phase",
+    "switch": "Selector, every position",
+    "stop": "Train stops by itself",
 }
 MINUTES: dict[TestKind, float] = {
     "gap": 1.0,
@@ -59,6 +65,9 @@ MINUTES: dict[TestKind, float] = {
     "heat": 1.0,
     "far": 5.0,
     "phase": 0.8,
+    "hot": 3.0,
+    "switch": 2.0,
+    "stop": 4.0,
 }
 """What each takes, walking in it. Common practice, no source."""
 AGAIN: dict[TestKind, float] = {"coin": 1, "load": 1, "flip": 1, "supply": 2, "gap": 2}

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proving.copper import Copper, Place, Surveyed, read_copper, survey
+from jolly_copper.core.proving.meter_test import MeterTest
 from jolly_copper.core.proving.meters import Wave
 from jolly_copper.core.proving.places import Cover, Tier, cover, least, tier_spots
 from jolly_copper.core.wirebook.worked import Worked
@@ -27,10 +29,20 @@ class Proving:
     def layout(self) -> Layout:
         return self.facts.layout
 
-    @property
-    def wave(self) -> Wave:
-        """What the track carries."""
-        return WAVES[self.layout.brief.control]
+    def wave_of(self, circuit: str | None) -> Wave:
+        """What a circuit carries as selectors lie; the brief's where nothing feeds it."""
+        return WAVES[control_of(self.facts.tree, circuit)]
+
+    def wave_at(self, track: str, at: float) -> Wave:
+        """What the track carries at a place."""
+        return self.wave_of(self.facts.meant[self.facts.rails.extent_of[self.facts.rails.piece_at(track, at)]])
+
+    def wave_for(self, test: MeterTest) -> Wave:
+        """What is read in a test: by its place, else by the device it is done at."""
+        if test.track is not None and test.at is not None and test.track in self.layout.tracks:
+            return self.wave_at(test.track, test.at)
+        device = self.layout.devices.get(test.key.partition(":")[2].partition(":")[0])
+        return self.wave_of(device.output if device is not None else None)
 
     @cached_property
     def book(self) -> Worked:

@@ -54,8 +54,9 @@ def stand_in(known: Proving, red: Probe, black: Probe, setting: Setting) -> Show
     if setting == "lamp":
         lit = abs(volts) > LAMP_VOLTS
         return Shown("lit" if lit else "dark", None, "Power between the two." if lit else "No power between the two.")
-    reads = shown(setting, volts if known.wave == "steady" else abs(volts), known.wave)
-    return Shown(f"{reads:.2f} V", reads, _why(setting, known.wave, volts))
+    wave = known.wave_at(red.track, red.at)
+    reads = shown(setting, volts if wave == "steady" else abs(volts), wave)
+    return Shown(f"{reads:.2f} V", reads, _why(setting, wave, volts))
 
 
 def _why(setting: Setting, wave: Wave, volts: float) -> str:

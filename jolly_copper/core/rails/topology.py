@@ -7,6 +7,7 @@ from collections.abc import Hashable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
+from jolly_copper.core.layout.control import three_rail_tracks
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.rails.conflicts import Conflict, find_conflicts
 from jolly_copper.core.rails.dead import Stand, judge_pieces
@@ -181,9 +182,15 @@ class Topology:
     @cached_property
     def open_conflicts(self) -> list[Conflict]:
         """Conflicts that no reversing section parts."""
-        if self.layout.brief.control == "ac3":
-            return []  # both outside rails of three-rail track are alike
-        return [c for c in self.conflicts if not self.cut_chains & set(c.chains)]
+        three = three_rail_tracks(self.layout)
+        chains = self.ways.chains
+        return [
+            c
+            for c in self.conflicts
+            if not self.cut_chains & set(c.chains)
+            # Both outside rails of three-rail track are alike.
+            and not all(t in three for k in c.chains for t, _ in chains[k].tracks)
+        ]
 
     def longest_train(self, zone: Zone | None = None) -> float:
         """The longest train let into a zone, mm, metal-wheeled from end to end; the house rule's where none is

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from jolly_copper.core.circuits.lengths import point_on_run, point_on_track, terminal_point
 from jolly_copper.core.layout.benchwork import board_at
 from jolly_copper.core.layout.connections import CONDUCTORS, tied_at
+from jolly_copper.core.layout.control import rails_cut
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.wiring import Feeder
@@ -291,7 +292,7 @@ class _Jobs:
                 continue
             if new is not None:
                 board = board_at(self.after, *point_on_track(self.after, new.track, new.at))
-                rails = "both rails" if new.rails == "both" else f"the {new.rails} rail"
+                rails = rails_cut(new)
                 where = on_track(self.after, new.track, new.at, i)
                 moved = "" if old is None else " The old one is bridged and soldered."
                 self._job(

@@ -8,6 +8,7 @@ from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from jolly_copper.core.layout.control import rails_in
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import read_gauge
@@ -116,8 +117,8 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
             counts["tap"] += sum(len(s.colours) for s in joint.seats if s.key.startswith("feeder"))
     counts["plug"] = len(plug_pins(layout))
     counts["filter"] = sum(r.filter is not None for r in layout.runs.values())
-    counts["insulated-joiner"] = sum(
-        (2 if g.rails == "both" else 1) for g in layout.gaps.values() if g.made == "insulated joiner"
+    counts["insulated-joiner"] = sum(rails_in(g) for g in layout.gaps.values() if g.made == "insulated joiner") + 2 * (
+        len(layout.braking) + len(layout.isolated)
     )
     rows = [
         Item(key, words, counts[key], why, layout.prices.get(key))

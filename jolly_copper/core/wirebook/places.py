@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jolly_copper.core.layout.control import a_side, has_three_rails, rail_word
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.layout.signalling import Conductor
@@ -36,5 +37,8 @@ def on_track(layout: Layout, track_id: str, at: float, without: str | None = Non
 
 def rail_of(layout: Layout, feeder: Feeder, conductor: Conductor = "A") -> str:
     """Which rail a conductor goes to, as one stands there: `left rail, looking towards bumper B1`."""
-    side = feeder.a_rail if conductor == "A" else opposite(feeder.a_rail)
+    a = a_side(layout, feeder)
+    side = a if conductor == "A" else opposite(a)
+    if has_three_rails(layout, layout.tracks[feeder.track]):
+        return rail_word(layout, feeder.track, side)
     return f"{side} rail, looking towards {node_words(layout, layout.tracks[feeder.track].b.node)}"

@@ -10,6 +10,7 @@ from typing import Literal
 
 from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.layout.benchwork import board_name
+from jolly_copper.core.layout.control import rails_cut, rails_in
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.quantities import print_length, print_ohms
 from jolly_copper.core.wirebook.building import OPEN_OHMS, BoardWork, closing_checks, to_meter
@@ -79,7 +80,7 @@ def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint
 
 def _gap(layout: Layout, gap_id: str) -> Task:
     gap = layout.gaps[gap_id]
-    rails = "both rails, straight across from each other" if gap.rails == "both" else f"the {gap.rails} rail only"
+    rails = f"{rails_cut(gap)}, straight across from each other" if rails_in(gap) > 1 else f"{rails_cut(gap)} only"
     rows = (("Where", on_track(layout, gap.track, gap.at, gap_id)), ("Cut", rails), ("How", gap.made))
     meter = f"Across the gap, before any feeder is tied: open, over {print_ohms(OPEN_OHMS)} on every rail that is cut."
     return Task(f"gap:{gap_id}", "gap", gap_id, None, rows, meter)

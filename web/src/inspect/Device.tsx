@@ -21,7 +21,8 @@ type Figure =
   | "inrush_amps"
   | "volts"
   | "measured_volts"
-  | "least_volts";
+  | "least_volts"
+  | "supply_most_volts";
 
 const seconds = (value: number | null | undefined) => (value ? `${+(value * 1000).toFixed(1)} ms` : "");
 
@@ -175,6 +176,7 @@ export function Device({ id, layout }: CardProps) {
             }
           />
         ) : null}
+        {source ? figure("Its input stands", "supply_most_volts", "not known") : null}
         {device.kind === "step-down" ? figure("Works from", "least_volts", "any") : null}
         <Typed
           label={source || direct ? "Inside resistance" : "Resistance, both ways"}

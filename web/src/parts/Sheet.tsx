@@ -6,12 +6,15 @@ export function Sheet({
   title,
   lead,
   docked = false,
+  wide = false,
   onClose,
   children,
 }: {
   title: string;
   lead?: string;
   docked?: boolean;
+  /** Room for a table. */
+  wide?: boolean;
   onClose: () => void;
   children: ReactNode;
 }) {
@@ -30,7 +33,7 @@ export function Sheet({
           className={`fixed z-50 overflow-y-auto border border-line bg-card text-ink shadow-2xl ${
             docked
               ? "right-0 bottom-0 max-h-[70vh] w-[min(326px,100vw)] rounded-tl-xl border-copper border-r-0 border-b-0 p-3.5"
-              : "top-[16vh] left-1/2 max-h-[70vh] w-[min(520px,92vw)] -translate-x-1/2 rounded-xl p-5"
+              : `left-1/2 -translate-x-1/2 rounded-xl p-5 ${wide ? "top-[7vh] max-h-[86vh] w-[min(1040px,95vw)]" : "top-[16vh] max-h-[70vh] w-[min(520px,92vw)]"}`
           }`}
         >
           <Dialog.Title className="font-bold text-[15px] leading-snug">{title}</Dialog.Title>

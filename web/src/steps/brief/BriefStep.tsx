@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Shape } from "../../api/client";
 import { useHouseRules, useLayouts } from "../../api/queries";
 import { bound } from "../../parts/bound";
@@ -7,6 +8,7 @@ import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { NewLayout } from "../../shell/NewLayout";
 import { useLayout } from "../../store/layout";
+import { Choosing } from "./Choosing";
 
 const SCALES = ["Z", "N", "TT", "HO", "OO", "S", "O", "G"] as const;
 const CONTROLS = { dcc: "digital", dc: "DC", ac3: "three-rail AC" } as const;
@@ -16,6 +18,7 @@ const CONTROL_NAMES = ["digital", "DC", "three-rail AC"] as const;
 export function BriefStep() {
   const state = useLayout((s) => s.state);
   const { edit } = useLayout();
+  const [choosing, setChoosing] = useState(false);
   if (!state) return null;
   const d = state.document;
   const brief = d.brief ?? {};
@@ -47,12 +50,16 @@ export function BriefStep() {
                   void set("/brief/control", Object.entries(CONTROLS).find(([, n]) => n === v)?.[0], `Control: ${v}`)
                 }
               />
+              <button type="button" className="act col-span-2 text-left text-xs" onClick={() => setChoosing(true)}>
+                Not chosen yet? Weigh the controls on this plan…
+              </button>
+              {choosing ? <Choosing onClose={() => setChoosing(false)} /> : null}
               <Typed
                 label="Track volts"
                 kind="volts"
                 shown={`${brief.track_volts ?? 14.4} V`}
                 onTake={(v, t) => set("/brief/track_volts", v, `Track at ${t}`)}
-                hint="No load, at the booster"
+                hint="No load, at the source"
               />
               <Typed
                 label="Wiring lead"

@@ -8,11 +8,13 @@ import { Districts } from "./Districts";
 import { DivideForMe } from "./DivideForMe";
 import { Evenings } from "./Evenings";
 import { OneLine } from "./OneLine";
+import { Supplies } from "./Supplies";
 
 const PANELS = [
   ["tree", "One-line diagram"],
   ["evenings", "Evenings played"],
   ["accessories", "Accessory power"],
+  ["supplies", "Supplies"],
 ] as const;
 
 /** Districts: the plan inked by them, the power tree under it, and what is to settle about them. */
@@ -54,7 +56,17 @@ export function ZonesStep() {
       tabs={PANELS}
       grows
       over={over}
-      under={(tab) => (tab === "tree" ? <OneLine /> : tab === "evenings" ? <Evenings /> : <Accessories />)}
+      under={(tab) =>
+        tab === "tree" ? (
+          <OneLine />
+        ) : tab === "evenings" ? (
+          <Evenings />
+        ) : tab === "supplies" ? (
+          <Supplies />
+        ) : (
+          <Accessories />
+        )
+      }
     >
       {selected ? <Inspector /> : null}
       <DivideForMe />
