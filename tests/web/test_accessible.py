@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-STEPS = ("brief", "track", "reverse", "trains", "zones", "detect", "signal", "wire", "table", "book", "bench")
+STEPS = ("brief", "track", "reverse", "trains", "zones", "cabs", "detect", "signal", "wire", "table", "book", "bench")
 RUN = """async (tags) => {
   const found = await axe.run(document, { runOnly: { type: "tag", values: tags }, resultTypes: ["violations"] });
   return found.violations.map((v) => ({
@@ -51,6 +51,10 @@ def test_every_step_at_the_desk(page: Page, base_url: str, step: str, theme: str
         "/layouts",
         "/sums",
         "/l/gannet-bay/wire?look=volts&thing=feeder:F1",
+        "/l/millbeck/cabs",
+        "/l/millbeck/cabs/panels",
+        "/l/tinplate-lane/cabs",
+        "/l/millbeck/zones/supplies",
         "/l/gannet-bay/bench/readings",
         "/l/gannet-bay/bench/find",
         "/l/gannet-bay/bench/drill?drill=7-easy",

@@ -27,6 +27,7 @@ USUAL_PRICES: dict[str, float] = {
     "transformer": 150.0,
     "radio set": 120.0,
     "receiver": 70.0,
+    "sound receiver": 140.0,
     "reverser": 35.0,
 }
 """A metre of one wire, and one of each, in the club's own money. Guesses to be put right by the club; certainty C."""
@@ -255,7 +256,7 @@ def _three_rail(layout: Layout, track: float, club: Club) -> Option:
 
 def _radio(club: Club) -> Option:
     owned = club.plain + club.fitted
-    cost = club.price("radio set") * max(club.operators, 1) + owned * club.price("receiver")
+    cost = club.price("radio set") * max(club.operators, 1) + owned * club.price("sound receiver" if club.sound else "receiver")
     return Option(
         "battery radio",
         0.0,

@@ -1,5 +1,6 @@
 import type { Layout } from "../api/client";
 import { useBench } from "../store/bench";
+import { mapOf } from "../store/bench/chosen";
 import { useLayout } from "../store/layout";
 import { Board } from "./Board";
 import { Detector } from "./Detector";
@@ -52,7 +53,6 @@ export function Inspector() {
 }
 
 function exists(layout: Layout, kind: string, id: string) {
-  const name = kind === "braking" || kind === "isolated" ? kind : `${kind}s`;
-  const map = layout[name as keyof Layout] as Record<string, unknown> | undefined;
+  const map = layout[mapOf(kind) as keyof Layout] as Record<string, unknown> | undefined;
   return map?.[id] !== undefined;
 }

@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { navigate, useBrowserLocation, useSearch } from "wouter/use-browser-location";
 import { type Bench, type Kind, type Look, type Step, useBench } from "../store/bench";
+import { mapOf } from "../store/bench/chosen";
 import { LOOKS, oneOf, STEPS } from "../store/bench/looking";
 import { useLayout } from "../store/layout";
 
@@ -114,7 +115,7 @@ function arrive(to: Address): string | null {
   if (to.scene && document?.scenes?.[to.scene]) part.scene = to.scene;
   else if (to.scene && document) gone.push(`the scene ${to.scene}`);
   bench.set(part);
-  const map = to.thing && (document?.[`${to.thing.kind}s` as keyof typeof document] as object | undefined);
+  const map = to.thing && (document?.[mapOf(to.thing.kind) as keyof typeof document] as object | undefined);
   const there = to.thing !== null && typeof map === "object" && map !== null && to.thing.id in map;
   if (to.thing && document && !there) gone.push(`the ${to.thing.kind} ${to.thing.id}`);
   const place = to.place && document?.tracks?.[to.place.track] ? to.place : null;

@@ -19,6 +19,8 @@ export type Kind =
   | "signal"
   | "detector"
   | "driver";
+/** The map of the document that holds things of a kind. */
+export const mapOf = (kind: string) => (kind === "braking" || kind === "isolated" ? kind : `${kind}s`);
 export type Thing = { kind: Kind; id: string };
 export type Place = { track: string; at: number };
 
