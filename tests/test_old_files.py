@@ -21,11 +21,18 @@ from jolly_copper.store import Store
 from tests.layouts import plain
 
 OLD = Path(__file__).parent / "old"
-VERSIONS = sorted(re.findall(r"^## (\d+\.\d+\.\d+)", (OLD.parents[1] / "CHANGELOG.md").read_text("utf-8"), re.M))[:-1]
+
+
+def in_order(versions: list[str]) -> list[str]:
+    """Versions as they followed each other: 0.10.0 comes after 0.9.0."""
+    return sorted(versions, key=lambda v: tuple(int(part) for part in v.split(".")))
+
+
+VERSIONS = in_order(re.findall(r"^## (\d+\.\d+\.\d+)", (OLD.parents[1] / "CHANGELOG.md").read_text("utf-8"), re.M))[:-1]
 
 
 def test_every_earlier_version_is_here() -> None:
-    assert [f.stem for f in sorted(OLD.glob("*.db"))] == [f"club-{v}" for v in VERSIONS]
+    assert in_order([f.stem.removeprefix("club-") for f in OLD.glob("*.db")]) == VERSIONS
 
 
 @pytest.mark.parametrize("version", VERSIONS)

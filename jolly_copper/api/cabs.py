@@ -21,7 +21,7 @@ from jolly_copper.core.proposals.cabs.three_rail import isolate_rail, throttle_t
 from jolly_copper.core.proposals.choosing import Club
 from jolly_copper.core.proposals.supplying import share_supplies
 from jolly_copper.core.wirebook.book import footer
-from jolly_copper.core.wirebook.cab_pages import bench_jobs, pin_table, strip_table
+from jolly_copper.core.wirebook.cab_pages import bench_jobs, lamp_words, pin_table, strip_table, with_lamps
 from jolly_copper.core.wirebook.panel import Panel, draw_panel, panel_sketch
 from jolly_copper.core.wirebook.signal_pages import panel_list
 from jolly_copper.core.wirebook.switch_backs import panel_back
@@ -204,7 +204,7 @@ def control_panel(layout_id: str, panel: str, store: StoreUsed, revision: int | 
     """The front and the back of a control panel."""
     layout = store.get(layout_id, revision).layout
     drawn = _drawn(layout, panel)
-    back, name = panel_back(layout, panel), layout.panels[panel].name
+    back, name = with_lamps(panel_back(layout, panel), drawn), layout.panels[panel].name
     tables = [pin_table(back), strip_table(back), panel_list(drawn)]
     return ControlPanelShape(
         name=name,
@@ -223,7 +223,7 @@ def control_panel(layout_id: str, panel: str, store: StoreUsed, revision: int | 
             for t in tables
         ],
         jobs=list(bench_jobs(back)),
-        parts=[f"{n} × {what}" for n, what in back.parts],
+        parts=[f"{n} × {what}" for n, what in back.parts] + [w for w in [lamp_words(back, drawn)] if w],
     )
 
 

@@ -60,7 +60,14 @@ def _power(d: Draft) -> None:
         "cab-a": {**cab, "name": "Cab A", "at": {"x": 1500, "y": 3080}, "output": "cab-a", "winding": "Winding 1"},
         "cab-b": {**cab, "name": "Cab B", "at": {"x": 3300, "y": 3080}, "output": "cab-b", "winding": "Winding 2"},
     }
-    d.data["panels"] = {"panel": {"name": "Millbeck panel", "at": {"x": 2400, "y": 3060}, "width": 420}}
+    d.data["panels"] = {
+        "panel": {
+            "name": "Millbeck panel",
+            "at": {"x": 2400, "y": 3060},
+            "width": 420,
+            "lamps": ["turnouts, one of two colours", "cab in use"],
+        }
+    }
 
 
 def _parts(d: Draft) -> None:

@@ -25,7 +25,6 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import Polyline
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.radius import smallest_radius
-from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.materials.ampacity import may_carry_amps
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
@@ -42,6 +41,7 @@ from jolly_copper.core.quantities import (
 from jolly_copper.core.wirebook.schedule import schedule, totals
 from jolly_copper.store import Revision
 from jolly_copper.telling import shapes
+from jolly_copper.telling.nodes import nodes_drawn
 
 
 def state(revision: Revision) -> shapes.State:
@@ -79,19 +79,6 @@ def _drawn(line: Polyline, length: float, units: Units, least: float = 0.0) -> s
     )
 
 
-def _nodes(layout: Layout) -> dict[str, shapes.NodeDrawn]:
-    leaves: dict[str, dict[str, float]] = {i: {} for i in layout.nodes}
-    for track in layout.tracks.values():
-        for port, one, other in ((track.a, track.path[0], track.path[1]), (track.b, track.path[-1], track.path[-2])):
-            leaves[port.node][port.port] = round(math.degrees(math.atan2(other.y - one.y, other.x - one.x)), 1)
-    return {
-        i: shapes.NodeDrawn(
-            kind=n.kind, x=n.at.x, y=n.at.y, lies=n.lies, ways=list(LIES.get(n.kind, ())), leaves=leaves[i]
-        )
-        for i, n in layout.nodes.items()
-    }
-
-
 def answers(facts: Facts, revision: int) -> shapes.Answers:
     """All the plan needs. Findings are asked for apart: the ink need not wait for the sentences."""
     layout = facts.layout
@@ -107,7 +94,7 @@ def answers(facts: Facts, revision: int) -> shapes.Answers:
         terminals={i: _xy(terminal_point(layout, t)) for i, t in layout.terminals.items()},
         plugs={i: _xy(point_on_run(layout.runs[p.run], p.along)) for i, p in layout.plugs.items()},
         feeders={i: _feeder(layout, i) for i in layout.feeders},
-        nodes=_nodes(layout),
+        nodes=nodes_drawn(layout),
         gaps={i: _gap(layout, g.track, g.at, g.rails) for i, g in layout.gaps.items()},
         samples=_samples(facts),
         worst=_spot(facts, facts.worst_point(), volts=True),

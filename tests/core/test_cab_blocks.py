@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections import Counter
 from dataclasses import replace
 from typing import Any
 
@@ -22,7 +24,14 @@ from jolly_copper.core.proposals.cabs.make import CabWishes, block_for_cabs
 from jolly_copper.core.proposals.cabs.plan import plan_cab_blocks
 from jolly_copper.core.proposals.cabs.stops import Place, hold_at_signal, make_shuttle, stop_here
 from jolly_copper.core.rails.pieces import map_rails
-from jolly_copper.core.wirebook.cab_pages import bench_jobs, cab_chapters, pin_table, strip_table
+from jolly_copper.core.wirebook.cab_pages import (
+    bench_jobs,
+    cab_chapters,
+    lamp_words,
+    pin_table,
+    strip_table,
+    with_lamps,
+)
 from jolly_copper.core.wirebook.panel import draw_panel
 from jolly_copper.core.wirebook.switch_backs import panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
@@ -412,3 +421,19 @@ def test_a_wish_for_shorter_blocks_gives_more() -> None:
     few = block_for_cabs(millbeck_unblocked(), wishes).plan.blocks
     many = block_for_cabs(millbeck_unblocked(), replace(wishes, shortest=700)).plan.blocks
     assert len(many) > len(few)
+
+
+def test_lamps_of_a_panel_stand_beside_what_they_show_and_are_counted() -> None:
+    layout = millbeck()
+    lamps = ["turnouts, one a leg", "cab in use", "breakers"]
+    lit = layout.model_copy(update={"panels": {"panel": layout.panels["panel"].model_copy(update={"lamps": lamps})}})
+    drawn = draw_panel(lit, 420, "panel")
+    kinds = Counter(h.kind for h in drawn.holes)
+    turnouts = sum(n.kind == "turnout" for n in layout.nodes.values())
+    assert kinds["turnout lamp"] == 2 * turnouts and kinds["cab lamp"] == 10 and kinds["breaker lamp"] == 1
+    back = with_lamps(panel_back(lit, "panel"), drawn)
+    assert back.lamps == 2 * turnouts + 11 and back.lamp_amps == pytest.approx(back.lamps * 0.008)
+    assert f"{back.lamps} lamps draw" in lamp_words(back, drawn)
+    for a, b in itertools.combinations([(h.x, h.y) for h in drawn.holes], 2):
+        assert math.dist(a, b) > 4, "no two holes in one place"
+    assert with_lamps(panel_back(layout, "panel"), draw_panel(layout, 420, "panel")).lamps == 0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 
 import networkx as nx
 import numpy as np
@@ -153,3 +154,29 @@ def test_a_scene_that_names_nothing_is_refused(demo: Layout) -> None:
     scene = {"name": "x", "placements": [{"train": "ore", "circuits": ["west"], "track": "yard-1"}]}
     with pytest.raises(LayoutError):
         read_layout(without(demo, scenes={"x": scene}))
+
+
+@pytest.mark.parametrize("draws", ["current", "power", "resistance"])
+def test_loads_on_track_draw_as_their_volts_sag(draws: str) -> None:
+    """By hand: 12 V behind R and a load told as I at 12 V. Resistance: U = 12·r/(r + R), r = 12/I. Power: P = 12·I,
+    U² − 12·U + P·R = 0, the larger root. Elementary circuit theory."""
+    d = plain()
+    d.data["devices"]["B1"].update(volts=12, ohms=1.0)
+    d.data["loads"]["lamp"] = {
+        "kind": "lamp",
+        "name": "Lamp",
+        "circuit": "main",
+        "terminal": "T1",
+        "at_once": 1,
+        "working_amps": 1.5,
+        "draws": draws,
+    }
+    feeder(d, "F1", "t", 0, "T1", tape=1)
+    facts = derive(d.plain())
+    volts = facts.exact_volts[int(np.argmin(np.abs(facts.points.at)))] + facts.layout.brief.rules.test_train * 1.0
+    wanted = {
+        "current": 12 - 1.5,
+        "resistance": 12 * 8 / (8 + 1.0),
+        "power": (12 + math.sqrt(144 - 4 * 18 * 1.0)) / 2,
+    }[draws]
+    assert volts == pytest.approx(wanted, abs=0.03)

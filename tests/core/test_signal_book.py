@@ -20,7 +20,8 @@ from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.jobs import find_jobs
 from jolly_copper.core.wirebook.joints import joints
 from jolly_copper.core.wirebook.materials import items
-from jolly_copper.core.wirebook.panel import APART_MM, draw_panel, panel_sketch
+from jolly_copper.core.wirebook.panel import draw_panel, panel_sketch
+from jolly_copper.core.wirebook.panel_parts import APART_MM
 from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.core.wirebook.schedule import schedule
 from jolly_copper.core.wirebook.signal_pages import panel_list

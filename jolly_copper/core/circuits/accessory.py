@@ -15,9 +15,9 @@ from typing import Literal
 
 import numpy as np
 
-from jolly_copper.core.circuits.giving import gives, source_volts
+from jolly_copper.core.circuits.giving import gives, source_volts, wanted_volts
 from jolly_copper.core.circuits.lengths import run_length
-from jolly_copper.core.circuits.loads import load_amps
+from jolly_copper.core.circuits.loads import amps_at, load_amps
 from jolly_copper.core.circuits.network import Network
 from jolly_copper.core.circuits.solution import Island
 from jolly_copper.core.circuits.ties import Drawn, Keys, farthest_terminals, output_keys, terminal_keys, tie
@@ -130,10 +130,15 @@ def _settle(
 ) -> _State:
     """Node volts of every island, amps asked of every source, and amps in every run."""
     layout = network.layout
-    amps = {i: load_amps(layout.loads[i]) if working else layout.loads[i].count * layout.loads[i].amps for i in ties}
+    told = {i: load_amps(layout.loads[i]) if working else layout.loads[i].count * layout.loads[i].amps for i in ties}
+    nominal = {i: _nominal(network, layout.loads[i].circuit) for i in ties}
+    amps = dict(told)
     volts = [island.open_volts_by_node for island in islands]
     asked: dict[str, float] = {}
     for _ in range(TIMES):
+        for i, tied in ties.items():
+            if tied is not None and layout.loads[i].draws != "current":
+                amps[i] = amps_at(layout.loads[i], told[i], _across(volts, tied), nominal[i])
         asked = _asked(layout, amps, inputs, volts)
         injected = [np.zeros(len(v)) for v in volts]
         for drawn, current in [
@@ -159,6 +164,12 @@ def _settle(
             if element.kind == "run":
                 runs[element.owner] = max(runs.get(element.owner, 0.0), float(current))
     return _State(volts, asked, runs)
+
+
+def _nominal(network: Network, circuit: str) -> float:
+    """Volts that amps of a load on a circuit are told at: those of the supply or step-down that feeds it."""
+    feeds = network.tree.fed_by.get(circuit)
+    return wanted_volts(network.layout, feeds) if feeds is not None else 0.0
 
 
 def _asked(

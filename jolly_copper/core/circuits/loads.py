@@ -53,6 +53,24 @@ def load_amps(load: Tied) -> float:
     return load.at_once * load.working_amps + (load.count - load.at_once) * load.amps
 
 
+LEAST_SHARE = 0.4
+"""Of its volts: below that a converter gives up, and asks for no more amps. Certainty C."""
+
+
+def amps_at(load: Tied, amps: float, volts: float, nominal: float) -> float:
+    """What a load draws when its volts are not those its amps are told at, A.
+
+    Constant current: I. Constant power: I·U₀/U, down to the volts at which converters give up. Resistance: I·U/U₀.
+
+    Args:
+        load: for how it draws. amps: at `nominal` volts. volts: what it gets.
+    """
+    if load.draws == "current" or nominal <= 0:
+        return amps
+    share = max(abs(volts) / nominal, 0.0)
+    return amps * share if load.draws == "resistance" else amps / max(share, LEAST_SHARE)
+
+
 def train_amps(layout: Layout, train: Train, running: bool = True) -> float:
     """What a train draws, A: engines running (or idling), its lit cars, and its resistor axles at track volts."""
     kinds = [layout.locos[e] for e in train.engines]

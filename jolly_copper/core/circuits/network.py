@@ -26,6 +26,7 @@ from jolly_copper.core.layout.power_tree import PowerTree, grow_tree
 from jolly_copper.core.layout.wiring import Run
 from jolly_copper.core.materials import copper, joints, rail
 from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.rails.bridges import bridge_bonds
 from jolly_copper.core.rails.nets import cut_sides, gaps_at, read_pieces
 from jolly_copper.core.rails.pieces import (
     SIDES,
@@ -326,7 +327,7 @@ def _across_nodes(
 ) -> None:
     """Rails that meet at nodes as the turnouts lie: a joiner, and the blade where a turnout routes power over it."""
     blade = layout.brief.rules.blade_ohms
-    for one, other, setting, _ in node_bonds(layout):
+    for one, other, setting, _ in (*node_bonds(layout), *bridge_bonds(layout)):
         if setting is not None and layout.nodes[setting.node].lies != setting.lies:
             continue
         ohms: float | None = max(

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from jolly_copper.core.circuits.giving import source_volts
-from jolly_copper.core.circuits.loads import Bools, Load, Worst, load_amps, load_of, too_near, worst_placement
+from jolly_copper.core.circuits.loads import Bools, Load, Worst, amps_at, load_amps, load_of, too_near, worst_placement
 from jolly_copper.core.circuits.memo import MEMO, digest
 from jolly_copper.core.circuits.network import Network
 from jolly_copper.core.circuits.points import Floats, Ints, Points
@@ -97,7 +97,38 @@ def tied_loads(network: Network, islands: Sequence[Island]) -> list[list[Tied]]:
             open_volts = islands[drawn.island].open_volts_by_node
             a, b = (drawn.a, drawn.b) if open_volts[drawn.a] >= open_volts[drawn.b] else (drawn.b, drawn.a)
             found[drawn.island].append(Tied(i, load_amps(load), a, b))
-    return found
+    return [_as_volts_sag(network, island, tied) for island, tied in zip(islands, found, strict=True)]
+
+
+SETTLING = 30
+SETTLED_AMPS = 1e-9
+
+
+def _as_volts_sag(network: Network, island: Island, tied: list[Tied]) -> list[Tied]:
+    """Loads of an island with what they draw at the volts they get, beside each other: those of constant power or of
+    constant resistance by fixed point, which converges wherever the wires can carry the loads at all."""
+    layout = network.layout
+    if all(layout.loads[x.load].draws == "current" for x in tied):
+        return tied
+    columns = [island.between_nodes(x.a, x.b) for x in tied]
+    ohms = np.array([[c[x.a] - c[x.b] for c in columns] for x in tied])
+    open_volts = np.array([island.open_volts_by_node[x.a] - island.open_volts_by_node[x.b] for x in tied])
+    nominal = []
+    for x in tied:
+        source = network.tree.source(layout.loads[x.load].circuit)
+        nominal.append(source_volts(layout, source[0]) if source is not None else 0.0)
+    told = np.array([x.amps for x in tied])
+    amps = told.copy()
+    for _ in range(SETTLING):
+        volts = open_volts - ohms @ amps
+        then = np.array(
+            [amps_at(layout.loads[x.load], t, v, n) for x, t, v, n in zip(tied, told, volts, nominal, strict=True)]
+        )
+        moved = float(np.abs(then - amps).max())
+        amps = then
+        if moved < SETTLED_AMPS:
+            break
+    return [replace(x, amps=float(i)) for x, i in zip(tied, amps, strict=True)]
 
 
 def work_part(

@@ -207,5 +207,6 @@ def new_node(kind: str, x: float, y: float, **more: Any) -> dict[str, Any]:
         "diameter": None,
         "angle": 0,
         "bridge": "split ring",
+        "points_at": None,
         **more,
     }

@@ -120,6 +120,9 @@ class Obstacle(Model):
 Bridge = Literal["split ring", "aligned stub", "reverser"]
 
 
+PortName = Annotated[str, Field(pattern=r"^[a-z]*[0-9]*$", min_length=1, max_length=20)]
+
+
 class Node(Model):
     """A place where tracks end or meet.
 
@@ -148,6 +151,7 @@ class Node(Model):
     bridge: Bridge = Field(
         default="split ring", description="Where the rails of a turntable's or traverser's bridge take their power."
     )
+    points_at: PortName | None = Field(default=None, description="The port a bridge meets with its near end.")
     motor: Motor | None = Field(default=None, description="What throws a turnout; not said when not given.")
     reports: bool = Field(default=False, description="It tells how it lies.")
     driver: Id | None = Field(default=None, description="The driver board that throws it.")
@@ -162,7 +166,7 @@ class Port(Model):
     """One way into a node."""
 
     node: Id
-    port: Annotated[str, Field(pattern=r"^[a-z]*[0-9]*$", min_length=1, max_length=20)]
+    port: PortName
 
 
 class Track(Model):
@@ -306,12 +310,16 @@ class Device(Model):
     channel: Annotated[int, Field(ge=1, le=64)] | None = None
 
 
+PanelLamp = Literal["turnouts, one of two colours", "turnouts, one a leg", "occupancy", "breakers", "cab in use"]
+
+
 class ControlPanel(Model):
     """A panel that people stand at: where it is, and how wide its sheet is."""
 
     name: Name
     at: Point
     width: Annotated[Number, Field(ge=100, le=2000)] = Field(default=300, description="Of its sheet, mm.")
+    lamps: Annotated[list[PanelLamp], Field(max_length=5)] = Field(default=[], description="What its lamps show.")
 
 
 LoadKind = Literal["switch machine", "solenoid", "servo", "signal", "lamp", "LED", "stationary decoder", "other"]
@@ -335,6 +343,11 @@ class Load(Model):
     at_once: Annotated[int, Field(ge=0, le=2000)] = 0
     amps: Amperes = 0
     working_amps: Amperes = 0
+    draws: Literal["current", "power", "resistance"] = Field(
+        default="current",
+        description="Whether its amps stay as volts sag, rise (a converter) or fall with them (a lamp, a heater); its "
+        "amps are those at the volts of its source.",
+    )
     least_volts: Volts | None = None
     most_volts: Volts | None = None
     throws: bool = Field(default=False, description="It throws turnouts, or tells what does: needed to clear a short.")

@@ -39,8 +39,17 @@ def thrown(layout: Layout, lies: Lies) -> Layout:
 
 
 def as_in_scene(layout: Layout, scene: str | None) -> Layout:
-    """The layout with its selectors as they lie in a scene; the very same where the scene says nothing of them."""
-    return thrown(layout, layout.scenes[scene].selectors) if scene is not None and scene in layout.scenes else layout
+    """The layout with its selectors and bridges as they stand in a scene; the very same where it says nothing of
+    them."""
+    if scene is None or scene not in layout.scenes:
+        return layout
+    said = layout.scenes[scene]
+    now = thrown(layout, said.selectors)
+    turned = {i: p for i, p in said.bridges.items() if i in layout.nodes and layout.nodes[i].points_at != p}
+    if not turned:
+        return now
+    nodes = {i: n.model_copy(update={"points_at": turned[i]}) if i in turned else n for i, n in now.nodes.items()}
+    return now.model_copy(update={"nodes": nodes})
 
 
 def ways_of(tree: PowerTree, circuit: str) -> list[Way]:

@@ -178,6 +178,10 @@ def _node_settings(layout: Layout) -> Iterator[Problem]:
                 f"/nodes/{i}/frog",
                 "A three-way that routes power wants gaps on all its inner rails: gap them and call its frogs live.",
             )
+        table = OPEN_PORTS.get(node.kind)
+        if node.points_at is not None and (table is None or not table.fullmatch(node.points_at)):
+            what = "points at a port of its own, such as stub1" if table else "has no bridge to point"
+            yield Problem(f"/nodes/{i}/points_at", f"A {node.kind} {what}.")
         if node.kind in LIES and node.lies not in LIES[node.kind]:
             yield Problem(f"/nodes/{i}/lies", f"A {node.kind} lies {', '.join(LIES[node.kind])}.")
 
@@ -303,6 +307,9 @@ def _trains(layout: Layout) -> Iterator[Problem]:
             if kind not in layout.locos:
                 yield Problem(f"/trains/{i}/engines/{n}", f"There is no kind of locomotive {kind}.")
     for i, scene in layout.scenes.items():
+        for node in scene.bridges:
+            if node not in layout.nodes or layout.nodes[node].kind not in OPEN_PORTS:
+                yield Problem(f"/scenes/{i}/bridges/{node}", f"There is no bridge {node}.")
         for n, placed in enumerate(scene.placements):
             path = f"/scenes/{i}/placements/{n}"
             if placed.train not in layout.trains:

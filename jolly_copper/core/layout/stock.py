@@ -60,10 +60,13 @@ class Placement(Model):
 
 
 class Scene(Model):
-    """Who runs, idles or is parked where, at once, and how selectors lie meanwhile."""
+    """Who runs, idles or is parked where, at once, and how selectors lie and bridges point meanwhile."""
 
     name: Name
     placements: Annotated[list[Placement], Field(max_length=200)] = []
     selectors: dict[Id, Id | None] = Field(
         default={}, description="How selectors lie in it: the circuit each gives its track to, or null for off."
+    )
+    bridges: dict[Id, Annotated[str, Field(max_length=20)]] = Field(
+        default={}, description="The port each bridge of a turntable or traverser meets in it."
     )

@@ -256,7 +256,9 @@ def _three_rail(layout: Layout, track: float, club: Club) -> Option:
 
 def _radio(club: Club) -> Option:
     owned = club.plain + club.fitted
-    cost = club.price("radio set") * max(club.operators, 1) + owned * club.price("sound receiver" if club.sound else "receiver")
+    cost = club.price("radio set") * max(club.operators, 1) + owned * club.price(
+        "sound receiver" if club.sound else "receiver"
+    )
     return Option(
         "battery radio",
         0.0,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.layout.control import control_given, controls, word_of
 from jolly_copper.core.layout.document import Layout
@@ -9,9 +11,9 @@ from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.levers import ways_of
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.words import CONTROL
-from jolly_copper.core.quantities import print_length, print_volts
+from jolly_copper.core.quantities import print_current, print_length, print_volts
 from jolly_copper.core.wirebook.book import Block, Chapter, Column, Paragraphs, Table
-from jolly_copper.core.wirebook.panel import draw_panel, panel_sketch
+from jolly_copper.core.wirebook.panel import LAMP_AMPS, Panel, draw_panel, panel_sketch
 from jolly_copper.core.wirebook.switch_backs import PINS_SEEN, PanelBack, panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
 
@@ -88,8 +90,9 @@ def _selectors(facts: Facts) -> Table:
 
 
 def _panel(layout: Layout, panel: str) -> Chapter:
-    back, shown = panel_back(layout, panel), layout.panels[panel]
-    front = panel_sketch(layout, draw_panel(layout, max(200.0, shown.width), panel))
+    shown = layout.panels[panel]
+    drawn = draw_panel(layout, max(200.0, shown.width), panel)
+    back, front = with_lamps(panel_back(layout, panel), drawn), panel_sketch(layout, drawn)
     blocks: tuple[Block, ...] = (
         Paragraphs("At the bench", bench_jobs(back), as_list=True),
         front,
@@ -100,10 +103,24 @@ def _panel(layout: Layout, panel: str) -> Chapter:
             "Parts of this panel",
             (Column("How many", 0.6, "figure"), Column("What", 3)),
             tuple((str(n), what) for n, what in back.parts),
-            f"{back.jumpers} single wires join strips and pins.",
+            f"{back.jumpers} single wires join strips and pins. {lamp_words(back, drawn)}".strip(),
         ),
     )
     return Chapter(f"panel-{panel}", shown.name, blocks)
+
+
+def with_lamps(back: PanelBack, front: Panel) -> PanelBack:
+    """The back of a panel with the lamps of its front counted, and what they draw together."""
+    lamps = sum("lamp" in h.kind or h.kind in ("section", "signal") for h in front.holes)
+    parts = (*back.parts, *(((lamps, "lamps, each with its resistor"),) if lamps else ()))
+    return replace(back, parts=parts, lamps=lamps, lamp_amps=lamps * LAMP_AMPS)
+
+
+def lamp_words(back: PanelBack, front: Panel) -> str:
+    """Lamps, their amps together and their resistor, in a sentence; empty where there are none."""
+    if not back.lamps:
+        return ""
+    return f"{back.lamps} lamps draw {print_current(back.lamp_amps)} together: {front.resistor}."
 
 
 def bench_jobs(back: PanelBack) -> tuple[str, ...]:

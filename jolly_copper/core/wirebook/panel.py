@@ -6,43 +6,34 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.quick_sums import led_resistor
 from jolly_copper.core.circuits.whereabouts import extent_circuits
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Layout, PanelLamp
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.signals.occupancy import sensing
+from jolly_copper.core.wirebook.panel_holes import nearest_to, panel_lamps, selector_holes
+from jolly_copper.core.wirebook.panel_parts import (
+    LAMP_MM,
+    MARGIN_MM,
+    SIGNAL_LAMP_MM,
+    SWITCH_MM,
+    Hole,
+    at_share,
+    free_spot,
+    unit,
+)
 from jolly_copper.core.wirebook.sketch import INK, MUTED, Lettering, Point, Sketch, Stroke
-from jolly_copper.core.wirebook.switch_backs import levers
 
 SAME_LINE_MM = 18.0
 """Places on the plan nearer than this across or down stand on one line of the panel."""
 LONG_STEP_MM = 1500.0
-MARGIN_MM = 22.0
-LAMP_MM, SIGNAL_LAMP_MM, SWITCH_MM, ROTARY_MM = 5.0, 3.0, 6.4, 9.5
-"""Holes: for a 5 mm lamp, a 3 mm lamp, the bush of a small toggle switch and of a small rotary. Common sizes; measure
-what is bought."""
-APART_MM = 8.5
 CELL_MM = 14.0
 LAMP_VOLTS, LAMP_AMPS, SUPPLY_VOLTS = 2.0, 0.008, 12.0
-
-
-@dataclass(frozen=True)
-class Hole:
-    """A hole in the panel. number: written beside it and in the list. kind: lamp of a section, switch of a turnout,
-    lamp of a signal. x, y: mm from the upper left corner of the panel. follows: what it shows or works, in words."""
-
-    number: int
-    kind: str
-    x: float
-    y: float
-    across: float
-    name: str
-    follows: str
 
 
 @dataclass(frozen=True)
@@ -75,7 +66,12 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
         raise ValueError("There is no track to draw a panel of.")
     if not 200 <= width <= 2000:
         raise ValueError("A panel is 200 to 2000 mm wide.")
-    here = _nearest_to(layout, panel)
+    here = nearest_to(layout, panel)
+    lamps = None if panel is None else layout.panels[panel].lamps
+
+    def wanted(lamp: PanelLamp) -> bool:
+        return lamps is None or lamp in lamps
+
     corners = [(v.x, v.y) for t in layout.tracks.values() for v in t.path]
     columns, rows = _lines([x for x, _ in corners]), _lines([y for _, y in corners])
     scale = (width - 2 * MARGIN_MM) / max(columns.values() or [1], default=1) if max(columns.values()) else 1.0
@@ -97,14 +93,14 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
             number = rails.extent_of[piece]
             lines.append((number, tuple(part)))
             for a, b in itertools.pairwise(part):
-                middles[number].append((math.dist(a, b), ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), _unit(a, b)))
+                middles[number].append((math.dist(a, b), ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), unit(a, b)))
     holes: list[Hole] = []
     taken: list[Point] = []
     for i, node in sorted(layout.nodes.items(), key=lambda n: natural(n[1].name or n[0])):
         if node.kind not in ("turnout", "three-way", "slip") or not here(node.at.x, node.at.y):
             continue
         at = place(*_corner(layout, i))
-        spot = _free(
+        spot = free_spot(
             taken,
             [
                 (at[0] + dx, at[1] + dy)
@@ -122,13 +118,13 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
         holes.append(Hole(0, "switch", *spot, SWITCH_MM, node.name or i, driver))
     done: set[str] = set()
     for s in sensed:
-        if s.device is None or s.device in done or not middles[s.number] or panel is not None:
+        if s.device is None or s.device in done or not middles[s.number] or not wanted("occupancy"):
             continue
         done.add(s.device)
         tries = [p for _, p, _ in sorted(middles[s.number], key=lambda m: -m[0])]
         _, at, (ux, uy) = max(middles[s.number])
         tries += [(at[0] + ux * d, at[1] + uy * d) for d in (9, -9, 18, -18)]
-        spot = _free(taken, tries)
+        spot = free_spot(taken, tries)
         taken.append(spot)
         holes.append(
             Hole(
@@ -141,13 +137,16 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
             )
         )
     if panel is not None:
-        holes += _selector_holes(layout, panel, middles, taken)
+        holes += selector_holes(layout, panel, middles, taken)
+        holes += panel_lamps(
+            layout, panel, [h for h in holes if h.kind in ("switch", "selector")], ways, (width, height), taken
+        )
     for signal in sorted(layout.signals.values() if panel is None else (), key=lambda s: natural(s.name)):
         along = signal.at / rails.lengths[signal.track]
-        (x, y), (ux, uy) = _at(ways[signal.track], along)
+        (x, y), (ux, uy) = at_share(ways[signal.track], along)
         turn = 1 if signal.towards == "b" else -1
         side = turn if signal.side == "right" else -turn
-        spot = _free(
+        spot = free_spot(
             taken,
             [
                 (x - uy * side * d + ux * e, y + ux * side * d + uy * e)
@@ -169,44 +168,6 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
         f"on {volts:g} V"
     )
     return Panel(width, round(height, 1), tuple(lines), numbered, tuple(_tables(layout, ways)), words)
-
-
-def _nearest_to(layout: Layout, panel: str | None) -> Callable[[float, float], bool]:
-    """Whether a place belongs to a panel: it is the nearest of all."""
-    if panel is None:
-        return lambda _x, _y: True
-
-    def mine(x: float, y: float) -> bool:
-        return (
-            min(layout.panels, key=lambda i: (math.dist((x, y), (layout.panels[i].at.x, layout.panels[i].at.y)), i))
-            == panel
-        )
-
-    return mine
-
-
-def _selector_holes(
-    layout: Layout, panel: str, middles: dict[int, list[tuple[float, Point, Point]]], taken: list[Point]
-) -> Iterator[Hole]:
-    """A hole in the middle of each block whose selector stands on the panel; beside it where that is taken."""
-    rails = map_rails(layout)
-    by_circuit: dict[str, list[int]] = defaultdict(list)
-    for section in layout.sections.values():
-        by_circuit[section.circuit].append(rails.extent_of[rails.piece_at(section.track, section.at)])
-    for number, i in enumerate(levers(layout, panel), start=1):
-        device = layout.devices[i]
-        places = [m for n in by_circuit[device.output] for m in middles[n]]
-        if not places:
-            continue
-        tries = [p for _, p, _ in sorted(places, key=lambda m: -m[0])]
-        _, at, (ux, uy) = max(places)
-        tries += [(at[0] + ux * d - uy * e, at[1] + uy * d + ux * e) for d in (0, 11, -11, 22) for e in (0, 9, -9)]
-        spot = _free(taken, tries)
-        taken.append(spot)
-        rotary = device.made.startswith("rotary") or len(device.inputs) > 2
-        gives = ", ".join(layout.circuits[c].name for c in device.inputs)
-        name = layout.circuits[device.output].name
-        yield Hole(-number, "selector", *spot, ROTARY_MM if rotary else SWITCH_MM, name, f"gives it to {gives}, or off")
 
 
 def _tables(layout: Layout, ways: dict[str, list[Point]]) -> Iterator[tuple[Point, float]]:
@@ -282,41 +243,18 @@ def _straight(points: Sequence[Point]) -> list[Point]:
     return kept if len(kept) > 1 else [kept[0], (kept[0][0] + 4.0, kept[0][1])]
 
 
-def _unit(a: Point, b: Point) -> Point:
-    span = math.dist(a, b) or 1.0
-    return (b[0] - a[0]) / span, (b[1] - a[1]) / span
-
-
-def _at(way: Sequence[Point], share: float) -> tuple[Point, Point]:
-    """The place at a share of a way, and its direction there."""
-    left = share * sum(math.dist(a, b) for a, b in itertools.pairwise(way))
-    for a, b in itertools.pairwise(way):
-        span = math.dist(a, b)
-        if left <= span or (a, b) == (way[-2], way[-1]):
-            t = min(left / span, 1.0) if span else 0.0
-            return (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t), _unit(a, b)
-        left -= span
-    raise AssertionError("a way has at least one leg")
-
-
 def _part(way: Sequence[Point], start: float, end: float) -> list[Point]:
     """The stretch of a way between two shares of its length, a hair short at cuts so that gaps show."""
     total = sum(math.dist(a, b) for a, b in itertools.pairwise(way)) or 1.0
     hair = min(0.7 / total, (end - start) / 4)
     first = start + (hair if start > 1e-6 else 0)
     last = end - (hair if end < 1 - 1e-6 else 0)
-    points, run = [_at(way, first)[0]], 0.0
+    points, run = [at_share(way, first)[0]], 0.0
     for a, b in itertools.pairwise(way):
         run += math.dist(a, b)
         if first * total < run < last * total - 1e-9:
             points.append(b)
-    return [*points, _at(way, last)[0]]
-
-
-def _free(taken: Sequence[Point], tries: Sequence[Point]) -> Point:
-    """The first place that is clear of all others, else the one farthest from any."""
-    clear = next((p for p in tries if all(math.dist(p, t) >= APART_MM for t in taken)), None)
-    return clear or max(tries, key=lambda p: min((math.dist(p, t) for t in taken), default=math.inf))
+    return [*points, at_share(way, last)[0]]
 
 
 def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch:
@@ -357,7 +295,7 @@ def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch
         fill = (
             None
             if template
-            else {"section": "#f4e3b0", "switch": "#e9e4d8", "signal": "#d3e6d4", "selector": "#d8e2ec"}[hole.kind]
+            else {"switch": "#e9e4d8", "signal": "#d3e6d4", "selector": "#d8e2ec"}.get(hole.kind, "#f4e3b0")
         )
         strokes.append(Stroke(ring, INK, 0.25, None, True, fill))
         letters.keep_clear(hole.x, hole.y, hole.across / 2 + 0.4)
@@ -374,6 +312,8 @@ def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch
                 seen.add(key)
                 for x, y in near.get(key, ()):
                     letters.keep_clear(x, y, 1.0)
+        if hole.kind in ("turnout lamp", "cab lamp") and not template:
+            continue  # its switch beside it is named
         words = (
             f"{hole.number}"
             if template

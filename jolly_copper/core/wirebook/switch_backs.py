@@ -58,13 +58,17 @@ class StripRow:
 
 @dataclass(frozen=True)
 class PanelBack:
-    """Everything behind one panel. jumpers: single wires between strips and pins, counted."""
+    """Everything behind one panel. jumpers: single wires between strips and pins, counted. lamps: on its front;
+    lamp_amps:
+    what all of them draw lit at once, A."""
 
     panel: str
     switches: tuple[SwitchBack, ...]
     rows: tuple[StripRow, ...]
     parts: tuple[tuple[int, str], ...]
     jumpers: int
+    lamps: int = 0
+    lamp_amps: float = 0.0
 
 
 def levers(layout: Layout, panel: str) -> list[str]:

@@ -1,5 +1,7 @@
-import { Typed } from "../parts/Typed";
+import { Choice, Typed } from "../parts/Typed";
 import { type CardProps, Head, useSet } from "./card";
+
+const DRAWS = { current: "the same amps", power: "more amps", resistance: "fewer amps" } as const;
 
 /** An accessory that stands on the plan. */
 export function Load({ id, layout }: CardProps) {
@@ -23,6 +25,12 @@ export function Load({ id, layout }: CardProps) {
             .filter(([, t]) => layout.runs?.[t.run]?.circuit === load.circuit)
             .map(([key]) => key)}
           onTake={(v, t) => set("terminal", v, t ? `tied at ${t}` : "the farthest terminal")}
+        />
+        <Choice
+          label="As volts sag it draws"
+          value={DRAWS[load.draws ?? "current"]}
+          options={Object.values(DRAWS)}
+          onChange={(v) => void set("draws", Object.entries(DRAWS).find(([, n]) => n === v)?.[0] ?? "current", v)}
         />
       </div>
       <label className="mt-2 flex items-center gap-1.5 text-xs">

@@ -21,6 +21,10 @@ export function Node({ id, layout }: CardProps) {
   const draw = useLayout((s) => s.draw);
   const set = useSet(`/nodes/${id}`, node?.name ?? id);
   if (!node) return null;
+  const stubs = Object.values(layout.tracks ?? {})
+    .flatMap((t) => [t.a, t.b])
+    .flatMap((p) => (p.node === id ? [p.port] : []))
+    .sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
   const metric = layout.brief?.units === "metric";
   const ends = Object.keys(data?.nodes[id]?.leaves ?? {}).length;
   const ways = data?.nodes[id]?.ways ?? [];
@@ -121,6 +125,12 @@ export function Node({ id, layout }: CardProps) {
               value={node.bridge ?? "split ring"}
               options={BRIDGES}
               onChange={(v) => void set("bridge", v, `bridge fed by ${v}`)}
+            />
+            <Choice
+              label="Its near end meets"
+              value={node.points_at ?? "not said"}
+              options={["not said", ...stubs]}
+              onChange={(v) => void set("points_at", v === "not said" ? null : v, `meets ${v}`)}
             />
           </>
         ) : null}

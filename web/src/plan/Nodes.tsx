@@ -22,6 +22,7 @@ export const Nodes = memo(function Nodes({ nodes, layout, lit, drawing, far }: P
                   <circle cx={n.x} cy={n.y} r={size / 2} {...common} className="w" style={{ "--w": 1.6 } as never} />
                   <path
                     d={`M${n.x - size / 2} ${n.y}h${size}`}
+                    transform={n.lies ? `rotate(${n.leaves[n.lies] ?? 0} ${n.x} ${n.y})` : undefined}
                     stroke="var(--plain)"
                     className="w"
                     style={{ "--w": 2.4 } as never}

@@ -193,7 +193,7 @@ export function Plan() {
     if (handle?.[0] === "bend") return set({ bend: { track: handle[1] ?? "", index: Number(handle[2]) } });
     if (handle) return;
     const thing = thingAt(event.target);
-    const throwing = thing?.kind === "node" && (look === "phase" || toolName === "throw");
+    const throwing = thing?.kind === "node" && (look === "phase" || look === "cabs" || toolName === "throw");
     if (throwing && throwTurnout(answers?.nodes, thing.id)) return;
     const track = trackAt(event);
     const small = thing && thing.kind !== "run" && thing.kind !== "feeder";

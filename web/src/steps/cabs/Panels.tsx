@@ -9,6 +9,7 @@ import { Choice, Typed } from "../../parts/Typed";
 import { useLayout } from "../../store/layout";
 import { useCabs } from "./queries";
 
+const LAMPS = ["turnouts, one of two colours", "turnouts, one a leg", "occupancy", "breakers", "cab in use"] as const;
 const SIDES = [
   ["front", "Front"],
   ["back", "Back"],
@@ -23,6 +24,7 @@ export function Panels() {
   const [chosen, setChosen] = useState<string | null>(null);
   const [side, setSide] = useState<"front" | "back">("back");
   const panels = cabs?.panels ?? [];
+  const stands = useLayout((s) => s.state?.document.panels);
   const panel = panels.find((p) => p.panel === chosen) ?? panels[0];
   const { data, error } = useQuery({
     queryKey: ["control-panel", id, revision, panel?.panel],
@@ -50,6 +52,7 @@ export function Panels() {
         </p>
       </div>
     );
+  const shown = stands?.[panel.panel]?.lamps ?? [];
   const file = (name: string, more = "") =>
     `/api/layouts/${id}/files/panels/${panel.panel}${name}?revision=${revision}${more}`;
   return (
@@ -118,6 +121,27 @@ export function Panels() {
               alt={`${data.name}, ${side === "front" ? `front, ${data.width} by ${data.height} mm` : "from behind, pins numbered"}`}
               src={`data:image/svg+xml;utf8,${encodeURIComponent(side === "front" ? data.front_svg : data.back_svg)}`}
             />
+            <fieldset className="mt-2 flex flex-wrap gap-x-3 gap-y-0.5 text-[11.5px]">
+              <legend className="mr-2 font-bold text-[12px]">Its lamps show</legend>
+              {LAMPS.map((lamp) => (
+                <label key={lamp} className="flex items-center gap-1">
+                  <input
+                    type="checkbox"
+                    checked={shown.includes(lamp)}
+                    onChange={(e) =>
+                      void edit(`${panel.name}: lamps`, [
+                        {
+                          op: "replace",
+                          path: `/panels/${panel.panel}/lamps`,
+                          value: e.target.checked ? [...shown, lamp] : shown.filter((x) => x !== lamp),
+                        },
+                      ])
+                    }
+                  />
+                  {lamp}
+                </label>
+              ))}
+            </fieldset>
             <h3 className="mt-3 font-bold">On the bench</h3>
             <ol className="list-decimal pl-5 text-[11.5px]">
               {data.jobs.map((j) => (

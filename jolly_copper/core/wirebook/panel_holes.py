@@ -1,0 +1,118 @@
+"""Holes of a control panel: its selectors, and the lamps that show how turnouts lie, who drives, what is open."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Sequence
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.reading import LIES
+from jolly_copper.core.rails.pieces import map_rails
+from jolly_copper.core.wirebook.panel_parts import (
+    LAMP_MM,
+    LEG_LAMP_MM,
+    MARGIN_MM,
+    ROTARY_MM,
+    SIGNAL_LAMP_MM,
+    SWITCH_MM,
+    Hole,
+    at_share,
+    free_spot,
+)
+from jolly_copper.core.wirebook.sketch import Point
+from jolly_copper.core.wirebook.switch_backs import levers
+
+
+def nearest_to(layout: Layout, panel: str | None) -> Callable[[float, float], bool]:
+    """Whether a place belongs to a panel: it is the nearest of all."""
+    if panel is None:
+        return lambda _x, _y: True
+
+    def mine(x: float, y: float) -> bool:
+        return (
+            min(layout.panels, key=lambda i: (math.dist((x, y), (layout.panels[i].at.x, layout.panels[i].at.y)), i))
+            == panel
+        )
+
+    return mine
+
+
+def selector_holes(
+    layout: Layout, panel: str, middles: dict[int, list[tuple[float, Point, Point]]], taken: list[Point]
+) -> Iterator[Hole]:
+    """A hole in the middle of each block whose selector stands on the panel; beside it where that is taken."""
+    rails = map_rails(layout)
+    by_circuit: dict[str, list[int]] = defaultdict(list)
+    for section in layout.sections.values():
+        by_circuit[section.circuit].append(rails.extent_of[rails.piece_at(section.track, section.at)])
+    for number, i in enumerate(levers(layout, panel), start=1):
+        device = layout.devices[i]
+        places = [m for n in by_circuit[device.output] for m in middles[n]]
+        if not places:
+            continue
+        tries = [p for _, p, _ in sorted(places, key=lambda m: -m[0])]
+        _, at, (ux, uy) = max(places)
+        tries += [(at[0] + ux * d - uy * e, at[1] + uy * d + ux * e) for d in (0, 11, -11, 22) for e in (0, 9, -9)]
+        spot = free_spot(taken, tries)
+        taken.append(spot)
+        rotary = device.made.startswith("rotary") or len(device.inputs) > 2
+        gives = ", ".join(layout.circuits[c].name for c in device.inputs)
+        name = layout.circuits[device.output].name
+        yield Hole(-number, "selector", *spot, ROTARY_MM if rotary else SWITCH_MM, name, f"gives it to {gives}, or off")
+
+
+def _leg(layout: Layout, ways: dict[str, list[Point]], node: str, port: str) -> Point | None:
+    """A place on the panel a little way out on one leg of a turnout; None where no track is there."""
+    for i, track in layout.tracks.items():
+        for way, at in ((ways[i], track.a), (ways[i][::-1], track.b)):
+            if (at.node, at.port) == (node, port):
+                whole = sum(math.dist(a, b) for a, b in itertools.pairwise(way)) or 1.0
+                return at_share(way, min(LEG_LAMP_MM / whole, 0.5))[0]
+    return None
+
+
+def panel_lamps(
+    layout: Layout,
+    panel: str,
+    levers_and_switches: Sequence[Hole],
+    ways: dict[str, list[Point]],
+    size: tuple[float, float],
+    taken: list[Point],
+) -> Iterator[Hole]:
+    """Lamps a control panel shows: how turnouts lie, which cab drives, which breaker is open.
+
+    Args:
+        layout: the document. panel: id. levers_and_switches: holes beside which lamps stand. ways: tracks as they are
+        drawn on it, mm. size: of the panel, mm. taken: places of holes; what is added is added there.
+    """
+    shown = layout.panels[panel].lamps
+
+    def hole(kind: str, tries: Sequence[Point], across: float, name: str, follows: str) -> Hole:
+        spot = free_spot(taken, tries)
+        taken.append(spot)
+        return Hole(0, kind, *spot, across, name, follows)
+
+    names = {n.name or i: i for i, n in layout.nodes.items()}
+    for at in levers_and_switches:
+        around = [(at.x + dx, at.y + dy) for dx, dy in ((9, 0), (-9, 0), (0, -9), (0, 9), (10, -8), (-10, -8))]
+        if at.kind == "selector" and "cab in use" in shown:
+            yield hole("cab lamp", around, SIGNAL_LAMP_MM, at.name, "the cab that drives it, by colour")
+        node = names.get(at.name)
+        if at.kind != "switch" or node is None:
+            continue
+        if "turnouts, one of two colours" in shown:
+            yield hole("turnout lamp", around, SIGNAL_LAMP_MM, at.name, "how it lies, by colour")
+        if "turnouts, one a leg" in shown:
+            for port in LIES.get(layout.nodes[node].kind, ()):
+                leg = _leg(layout, ways, node, port)
+                if leg is not None:
+                    yield hole("turnout lamp", [leg, *around], SIGNAL_LAMP_MM, at.name, f"lit while it lies {port}")
+    if "breakers" in shown:
+        guards = [d for d in layout.devices.values() if d.kind == "breaker"]
+        for k, device in enumerate(sorted(guards, key=lambda d: natural(d.name))):
+            x = size[0] - MARGIN_MM / 2 - 14.0 * k
+            row = [(x, size[1] - MARGIN_MM / 2), (x, size[1] - MARGIN_MM)]
+            yield hole("breaker lamp", row, LAMP_MM, device.name, f"lit while {device.name} is open")
