@@ -18,7 +18,7 @@ from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proposals.dividing.choose import divide
 from jolly_copper.core.proposals.dividing.make import make_division
-from jolly_copper.demo import gannet_bay, undivided_bay
+from jolly_copper.demo import gannet_bay, millbeck, undivided_bay
 from jolly_copper.demo.signalled import signalled_bay
 from jolly_copper.store import Store
 from tests.conftest import CHROMIUM, FLAGS
@@ -120,11 +120,6 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.mouse.move(700, 600)
         page.wait_for_timeout(1200)
 
-    def panel(page: Page) -> None:
-        page.get_by_role("radio", name="Panel").click()
-        page.get_by_role("button", name="Taller").click()
-        page.wait_for_timeout(1500)
-
     def book(page: Page) -> None:
         page.get_by_role("button", name="Board 16 uplands", exact=True).click()
         page.wait_for_timeout(1200)
@@ -175,7 +170,7 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
         "detect-blocks": ({"hash": "?layout=signalled#detect"}, placed),
         "signal-aspects": ({"hash": "?layout=signalled#signal"}, aspects),
-        "signal-panel": ({"hash": "?layout=signalled#signal"}, panel),
+        "cabs": ({"hash": "?layout=millbeck#cabs"}, nothing),
         "wire-table": ({"hash": "#table"}, nothing),
         "book": ({"hash": "#book"}, book),
         "book-change-order": ({"hash": "?layout=undivided#book"}, change_order),
@@ -195,6 +190,7 @@ def main(only: list[str]) -> None:
         store.add("to-divide", undivided_bay())
         store.add("before-the-gaps", before_the_gaps())
         store.add("signalled", signalled_bay())
+        store.add("millbeck", millbeck())
         store.change("undivided", 1, division(), "Divide into 7 districts")
         app = create_app(store)
         server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error", lifespan="off"))

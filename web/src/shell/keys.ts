@@ -33,6 +33,7 @@ export function useKeys() {
         if (key === "p") bench.set({ look: "phase" });
         if (key === "r") bench.set({ look: "reversing" });
         if (key === "z") bench.set({ look: "zones" });
+        if (key === "y") bench.set({ look: "cabs" });
         if (key === "l") bench.set({ look: "blocks" });
         if (key === "h") bench.set({ look: "signals" });
         if (bench.step === "track") {

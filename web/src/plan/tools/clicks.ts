@@ -1,7 +1,10 @@
+import { useLayout } from "../../store/layout";
 import type { Act } from "./arc";
 import type { Caught, Ctx, Ghost, Outcome, Tool } from "./kinds";
 
 type Here = { here: Caught | null };
+/** What a source is, by the control the brief wishes for. */
+const SOURCE_OF = { dcc: "booster", dc: "cab", ac3: "transformer output" } as const;
 
 /** A tool that does its act with one click on a track. */
 export function onTrack(
@@ -83,10 +86,10 @@ export function place(label: string, key: string, hint: string, act: (at: Caught
 export const station = place(
   "Source",
   "w",
-  "Click where a booster stands. Put its ratings right from its label.",
+  "Click where it stands: a booster, a cab or a transformer, by the brief. Put its ratings right from its label.",
   (at) => ({
     act: "source",
-    kind: "booster",
+    kind: SOURCE_OF[useLayout.getState().state?.document.brief?.control ?? "dcc"],
     x: at.x,
     y: at.y,
   }),

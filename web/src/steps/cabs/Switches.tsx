@@ -3,13 +3,28 @@ import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { throwTo, useCabs } from "./queries";
 
+const SOURCES = {
+  cab: { kind: "cab" },
+  "transformer output": { kind: "transformer output" },
+  "digital station": { kind: "station", gives: "dcc" },
+  booster: { kind: "booster", gives: "dcc" },
+} as const;
+
 /** Every switch with the ways it may lie: throw it here or on the plan. */
 export function Switches() {
   const { data } = useCabs();
   const scene = useBench((s) => s.scene);
   const show = useBench((s) => s.show);
   const said = useLayout((s) => (scene ? s.state?.document.scenes?.[scene] : undefined));
+  const draw = useLayout((s) => s.draw);
+  const last = useLayout((s) => Object.values(s.state?.document.devices ?? {}).at(-1))?.at;
   if (!data) return <p className="p-3 text-mute text-xs">Looking at the switches…</p>;
+  const place = async (word: string) => {
+    const source = SOURCES[word as keyof typeof SOURCES];
+    if (!source) return;
+    const { made } = await draw({ act: "source", ...source, x: (last?.x ?? 0) + 300, y: last?.y ?? 0 });
+    if (made) show(made, null);
+  };
   const free = data.selectors.filter((s) => !s.lever);
   return (
     <section className="min-h-0 overflow-auto p-3 text-[12px]" aria-label="Switches" data-testid="switches">
@@ -25,6 +40,19 @@ export function Switches() {
             </span>
           </li>
         ))}
+        <li>
+          <select
+            aria-label="One more source"
+            className="field w-auto"
+            value=""
+            onChange={(e) => void place(e.target.value)}
+          >
+            <option value="">one more source…</option>
+            {Object.keys(SOURCES).map((word) => (
+              <option key={word}>{word}</option>
+            ))}
+          </select>
+        </li>
       </ul>
       {free.length ? (
         <>
