@@ -152,8 +152,10 @@ def millbeck_unblocked() -> Layout:
     layout = d.plain()
     wired = apply_patch(layout, lay_railroad(layout, School(gauge="2.5 mm²")))
     # The yard hangs on its lead, so the lead has a feeder of its own.
-    lead = add_feeder(derive(wired), "branch", "coldwell-lead", 170)
-    return _scenes(apply_patch(wired, lead or []))
+    lead = add_feeder(derive(wired), "branch", "coldwell-lead", 170) or []
+    for operation in lead:
+        operation["value"].update(gauge="1.5 mm²", strands="stranded")
+    return _scenes(apply_patch(wired, lead))
 
 
 @lru_cache(maxsize=1)
@@ -176,3 +178,6 @@ def _meant() -> Iterator[tuple[str, Accepted]]:
             f"lined-up:{track}",
             Accepted(reason="The yard routes its power: what stands there is parked.", by="T. Wrayburn"),
         )
+    for track in ("yard-1", "yard-2"):
+        yield f"joiners:{track}", Accepted(reason="Both joiners are soldered.", by="T. Wrayburn")
+    yield "spacing:throat", Accepted(reason="A hand over the house rule; its joiners are soldered.", by="T. Wrayburn")
