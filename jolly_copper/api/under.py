@@ -95,7 +95,7 @@ def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
             cautions=list(CAUTIONS),
             work=[done(e) for e in work_of(store, layout_id).values()],
             boards=[
-                BoardShape(key=b.board or "off", name=b.name, after=list(b.after), tasks=[task(t) for t in b.tasks])
+                BoardShape(key=b.key, name=b.name, after=list(b.after), tasks=[task(t) for t in b.tasks])
                 for b in parts.tasks
             ],
         )

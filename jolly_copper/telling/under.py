@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from jolly_copper.core.wirebook.tasks import Task, TaskKind
+from jolly_copper.core.wirebook.task import Task, TaskKind
 from jolly_copper.store import Entry
 
 

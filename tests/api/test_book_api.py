@@ -16,8 +16,8 @@ from fastapi.testclient import TestClient
 from jolly_copper.api import create_app
 from jolly_copper.api.access import Access
 from jolly_copper.core.layout.reading import read_layout
-from jolly_copper.core.wirebook.tasks import TaskKind
-from jolly_copper.demo import gannet_bay, signalled_bay
+from jolly_copper.core.wirebook.task import TaskKind
+from jolly_copper.demo import gannet_bay, millbeck, signalled_bay, tinplate_lane
 from jolly_copper.store import Entry, NotFound, Store, add_work, work_log, work_of
 from jolly_copper.store.people import People
 from tests.layouts import booster, feeder, plain
@@ -174,7 +174,7 @@ def test_a_bad_entry_changes_nothing(client: TestClient, wrong: dict[str, Any]) 
 def test_every_kind_of_task_that_is_offered_is_taken(tmp_path: Path) -> None:
     """Of all demo railroads, signals and control cables among them."""
     kinds = set()
-    for make in (gannet_bay, signalled_bay):
+    for make in (gannet_bay, signalled_bay, millbeck, tinplate_lane):
         store = Store(tmp_path / f"{make.__name__}.sqlite3")
         store.add("bay", make())
         with TestClient(create_app(store), base_url="http://localhost") as client:

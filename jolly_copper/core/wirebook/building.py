@@ -58,6 +58,8 @@ def building_order(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]
     gaps: dict[str | None, list[str]] = defaultdict(list)
     for i, gap in layout.gaps.items():
         gaps[board_at(layout, *point_on_track(layout, gap.track, gap.at))].append(i)
+    for stretch in (*layout.braking.values(), *layout.isolated.values()):
+        gaps[board_at(layout, *point_on_track(layout, stretch.track, stretch.at))]  # worked on, if only for its cuts
     terminals: dict[str | None, list[str]] = defaultdict(list)
     for joint in tied:
         terminals[joint.board].append(joint.terminal)

@@ -131,8 +131,7 @@ def bench_jobs(back: PanelBack) -> tuple[str, ...]:
         "Screw the strips on and set their combs, row by row; write each row's name beside it.",
         "Wire every pin from its strip by the pin table, label at both ends, tick it off.",
         "Prove it before it leaves the bench: each switch in each position by meter, block posts against cab posts; "
-        "off "
-        "joins nothing.",
+        "off joins nothing.",
         "Under the boards only the wires home are tied to the strips, so no joint hides there.",
     )
 
@@ -208,8 +207,7 @@ def _three_rail(facts: Facts) -> list[Block]:
         "Set one throttle of each to the same volts, about half.",
         "Read AC volts from the one hot post to the other. Near nothing: they are in phase.",
         f"Up to {volts} at full: they are out of phase. Switch off, turn one plug round where its maker allows it, "
-        "read "
-        "again. Cords and plugs are for whoever is licensed for them.",
+        "read again. Cords and plugs are for whoever is licensed for them.",
         "Type what you read on the card of the second transformer's output.",
     )
     return [table, Paragraphs("Before two transformers meet: phase", steps, as_list=True)]

@@ -3,10 +3,7 @@ end."""
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
 
 from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.layout.benchwork import board_name
@@ -18,43 +15,13 @@ from jolly_copper.core.wirebook.hubs import WORDS
 from jolly_copper.core.wirebook.joints import Joint, PlugPins, Seat, plug_pins
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.places import on_track
-
-TaskKind = Literal["gap", "terminal", "run", "feeder", "control", "plug", "check"]
-
-
-@dataclass(frozen=True)
-class Task:
-    """One thing to do, told so that nobody needs the plan for it.
-
-    key: stable while the thing stands: `gap:G9`, `run:R3/2`, `check:b6/coin`. colours: of the two wires, None where
-    there are none. rows: heading and words. meter: what to do before the next one; empty where there is nothing.
-    """
-
-    key: str
-    kind: TaskKind
-    label: str
-    colours: tuple[str, ...] | None
-    rows: tuple[tuple[str, str], ...]
-    meter: str
-
-    @property
-    def told(self) -> str:
-        """A mark of all it says; another one means that the work changed since."""
-        return hashlib.sha256(repr((self.label, self.colours, self.rows)).encode()).hexdigest()[:16]
-
-
-@dataclass(frozen=True)
-class BoardTasks:
-    """A board's work from first to last. after: names of the boards whose wiring brings power here."""
-
-    board: str | None
-    name: str
-    after: tuple[str, ...]
-    tasks: tuple[Task, ...]
+from jolly_copper.core.wirebook.switch_tasks import panel_tasks, stretch_tasks
+from jolly_copper.core.wirebook.task import BoardTasks, Task, TaskKind
 
 
 def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint]) -> list[BoardTasks]:
-    """Every board's tasks in the order of building. A plug is fitted where its run comes from; the other side meters
+    """Every board's tasks in the order of building, then every control panel's at the bench. A plug is fitted where
+    its run comes from; the other side meters
     it."""
     seats = {(j.terminal, s.key): s for j in tied for s in j.seats}
     by_terminal = {j.terminal: j for j in tied}
@@ -63,6 +30,7 @@ def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint
     found = []
     for work in order:
         tasks = [_gap(layout, i) for i in work.gaps]
+        tasks += stretch_tasks(layout, work.board)
         tasks += [_terminal(layout, by_terminal[i], work.board) for i in work.terminals]
         tasks += [_wire(layout, p, seats) for p in work.pieces]
         for i in work.plugs:
@@ -75,7 +43,7 @@ def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint
         ]
         after = tuple(board_name(layout, b) for b in work.after)
         found.append(BoardTasks(work.board, board_name(layout, work.board), after, tuple(tasks)))
-    return found
+    return found + panel_tasks(layout)
 
 
 def _gap(layout: Layout, gap_id: str) -> Task:

@@ -13,7 +13,8 @@ from jolly_copper.core.wirebook.joints import Joint, joints
 from jolly_copper.core.wirebook.materials import Item, WireNeed, items, wire_needs
 from jolly_copper.core.wirebook.piece import Piece
 from jolly_copper.core.wirebook.pieces import pieces
-from jolly_copper.core.wirebook.tasks import BoardTasks, board_tasks
+from jolly_copper.core.wirebook.task import BoardTasks
+from jolly_copper.core.wirebook.tasks import board_tasks
 
 
 @dataclass(frozen=True)

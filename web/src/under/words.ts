@@ -9,6 +9,7 @@ export const SAYS: Record<Task["kind"], { name: string; all: string; half: strin
   feeder: { name: "Feeder", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
   control: { name: "Cable", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
   plug: { name: "Plug", all: "Fitted and tested", half: "Fitted only", done: "Fitted and tested" },
+  switch: { name: "At the bench", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
   check: { name: "Before the next board", all: "It holds", half: null, done: "It holds" },
 };
 
@@ -19,6 +20,7 @@ export const TROUBLES: Record<Task["kind"], string[]> = {
   feeder: ["No reading to the rail", "Reads short", "Wrong rail", "Too short", "Cannot reach it"],
   control: ["No reading end to end", "Two wires read short", "Too short", "Cannot reach it"],
   plug: ["Pins change over", "None at hand", "Does not hold"],
+  switch: ["Closed where it should be open", "Open where it should be closed", "Polarity changes over", "None at hand"],
   check: ["Does not hold", "Could not meter it"],
 };
 
