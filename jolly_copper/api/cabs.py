@@ -28,18 +28,17 @@ from jolly_copper.core.wirebook.switch_backs import panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
 from jolly_copper.exchange.panel_pdf import PaperSize, panel_pdf
 from jolly_copper.exchange.sketch_svg import sketch_svg
-from jolly_copper.telling.cabs import (
+from jolly_copper.telling.cab_offers import (
     CabBlocksShape,
-    CabsShape,
     ControlOffer,
     cab_blocks_shape,
-    cabs_shape,
     isolated_shape,
     link_shape,
     loops_shape,
     spans_of,
     stops_shape,
 )
+from jolly_copper.telling.cabs import CabsShape, cabs_shape
 from jolly_copper.telling.choosing import ChoosingShape, SupplyingShape, choosing_shape, supplying_shape
 
 router = APIRouter(prefix="/api")

@@ -1,0 +1,108 @@
+"""Backs and fronts of control panels: pins, strips, holes and lamps, and the pages of the book that tell them."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections import Counter
+
+import pytest
+
+from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.wirebook.cab_pages import (
+    bench_jobs,
+    cab_chapters,
+    lamp_words,
+    pin_table,
+    strip_table,
+    with_lamps,
+)
+from jolly_copper.core.wirebook.panel import draw_panel
+from jolly_copper.core.wirebook.switch_backs import panel_back
+from jolly_copper.core.wirebook.switch_pictures import back_sketch
+from jolly_copper.demo import gannet_bay, millbeck
+from tests.core.cab_layouts import two_blocks
+
+
+def test_every_pin_of_every_switch_has_a_wire_and_middles_are_the_block() -> None:
+    layout = millbeck()
+    back = panel_back(layout, "panel")
+    toggles = [s for s in back.switches if "double throw" in s.part]
+    assert len(toggles) == 8
+    for s in toggles:
+        by = {p.number: p for p in s.pins}
+        block = layout.circuits[layout.devices[s.device].output]
+        assert set(by) == set("123456")
+        assert by["2"].label == f"{block.name} A" and by["5"].label == f"{block.name} B"
+        assert by["1"].label == "Cab A A" and by["3"].label == "Cab B A"
+        assert (by["2"].colour, by["5"].colour) == (block.colour_a, block.colour_b)
+    numbers = [(s.number, p.number) for s in back.switches for p in s.pins]
+    assert len(numbers) == len(set(numbers)), "decks of one lever have letters of their own"
+
+
+def test_a_reversing_switch_has_its_outer_pins_crossed() -> None:
+    """Supply on one end pair, two wires crossed to the other end, track on the middle. Common practice, no source."""
+    d = two_blocks()
+    d.data["panels"] = {"p": {"name": "Panel", "at": {"x": 0, "y": 0}}}
+    d.data["circuits"]["loop"] = {"name": "Loop"}
+    d.data["devices"]["rev"] = {
+        "kind": "reversing switch",
+        "name": "Loop direction",
+        "at": {"x": 0, "y": 0},
+        "input": "one",
+        "output": "loop",
+        "panel": "p",
+    }
+    switch = panel_back(d.plain(), "p").switches[0]
+    by = {p.number: p for p in switch.pins}
+    assert by["3"].label == by["4"].label == "ONE B" and by["6"].label == by["1"].label == "ONE A"
+    assert by["2"].label == "Loop A" and switch.links == (("1", "6"), ("4", "3"))
+
+
+def test_strips_have_a_post_for_every_wire_and_parts_are_counted() -> None:
+    back = panel_back(millbeck(), "panel")
+    rows = {r.name: r for r in back.rows}
+    assert len(rows["Cab A A"].tied) == 1 + 9, "its supply, eight toggles and the rotary"
+    posts = sum(len(r.tied) for r in back.rows)
+    assert (posts, "posts of screw strip") in back.parts
+    assert (8, "toggle, double pole, double throw, centre off") in back.parts
+    assert any("6 poles" in what for _, what in back.parts), "the rotary carries the buffers' poles"
+    assert len(pin_table(back).rows) == sum(len(s.pins) for s in back.switches)
+    assert len(strip_table(back).rows) == len(back.rows) and len(bench_jobs(back)) == 5
+
+
+def test_the_front_has_a_hole_in_each_block_under_the_number_of_its_back() -> None:
+    layout = millbeck()
+    drawn = draw_panel(layout, 420, "panel")
+    holes = [h for h in drawn.holes if h.kind == "selector"]
+    back = [s for s in panel_back(layout, "panel").switches if not s.ganged]
+    assert [(h.number, h.name) for h in holes] == [
+        (s.number, layout.circuits[layout.devices[s.device].output].name) for s in back
+    ]
+    assert {h.across for h in holes} == {6.4, 9.5}
+    assert not [h for h in draw_panel(layout, 420).holes if h.kind == "selector"]
+    sketch = back_sketch(panel_back(layout, "panel"), "Millbeck panel")
+    for stroke in sketch.strokes:
+        assert all(0 <= x <= sketch.width and 0 <= y <= sketch.height for x, y in stroke.points)
+
+
+def test_the_book_tells_cabs_and_three_rails_only_where_there_are_some() -> None:
+    assert [c.key for c in cab_chapters(derive(millbeck()))] == ["cabs", "panel-panel"]
+    assert cab_chapters(derive(gannet_bay())) == []
+
+
+def test_lamps_of_a_panel_stand_beside_what_they_show_and_are_counted() -> None:
+    layout = millbeck()
+    lamps = ["turnouts, one a leg", "cab in use", "breakers"]
+    lit = layout.model_copy(update={"panels": {"panel": layout.panels["panel"].model_copy(update={"lamps": lamps})}})
+    drawn = draw_panel(lit, 420, "panel")
+    kinds = Counter(h.kind for h in drawn.holes)
+    turnouts = sum(n.kind == "turnout" for n in layout.nodes.values())
+    assert kinds["turnout lamp"] == 2 * turnouts and kinds["cab lamp"] == 10 and kinds["breaker lamp"] == 1
+    back = with_lamps(panel_back(lit, "panel"), drawn)
+    assert back.lamps == 2 * turnouts + 11 and back.lamp_amps == pytest.approx(back.lamps * 0.008)
+    assert f"{back.lamps} lamps draw" in lamp_words(back, drawn)
+    for a, b in itertools.combinations([(h.x, h.y) for h in drawn.holes], 2):
+        assert math.dist(a, b) > 4, "no two holes in one place"
+    dark = layout.model_copy(update={"panels": {"panel": layout.panels["panel"].model_copy(update={"lamps": []})}})
+    assert with_lamps(panel_back(dark, "panel"), draw_panel(dark, 420, "panel")).lamps == 0
