@@ -194,6 +194,8 @@ def _cabs(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     switches = sum(d.kind == "selector" and d.gang is None for d in layout.devices.values())
     if switches:
         return Said("sound", f"{_counted(switches, 'switch chooses', 'switches choose')} who drives what.")
+    if not layout.tracks:
+        return Said("not begun", "There is no track to drive.")
     if kinds == {"dcc"}:
         return Said("sound", "Digital alone: no switch chooses between sources.")
     sources = sum(d.kind in SOURCES for d in layout.devices.values())

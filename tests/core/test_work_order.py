@@ -38,7 +38,7 @@ def test_an_empty_layout_has_no_step_that_is_sound() -> None:
 
 def test_nothing_is_said_to_be_done_where_there_is_nothing_to_do_it_to() -> None:
     steps = order(read_layout({"name": "Paper"}))
-    for step in ("reverse", "book"):
+    for step in ("reverse", "cabs", "book"):
         assert steps[step].act is None and steps[step].reason.startswith("There is no ")
 
 
