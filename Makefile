@@ -104,6 +104,7 @@ bench: build debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) tools/bench.py
 	$(PY) tools/bench_rails.py
 	$(PY) -m tools.bench_zones
+	$(PY) -m tools.bench_cabs
 	$(PY) -m tools.bench_book
 	$(PY) -m tools.bench_signals
 	$(PY) -m tools.bench_club

@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.drawing.acts import perform
 from jolly_copper.core.drawing.levers import PlacePanel, PlaceSelector, Throw
 from jolly_copper.core.drawing.moving import Erased, erase
@@ -26,6 +27,7 @@ from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.materials.copper import ohms_per_metre
 from jolly_copper.core.quantities import read_gauge
 from tests.core.cab_layouts import selector, source, two_blocks
+from tests.core.test_solution import needs_ngspice, spice_volts
 
 
 def volts_at(facts: Facts, at: float) -> float:
@@ -348,3 +350,33 @@ def test_old_direct_current_layouts_keep_their_controllers() -> None:
     layout = d.plain()
     assert control_given(layout, layout.devices["dev-old"]) == "dc"
     assert word_of(layout, layout.devices["dev-old"]) == "controller"
+
+
+@needs_ngspice
+@pytest.mark.parametrize("lies", [("a", "b"), ("a", "a"), ("b", "a")])
+def test_two_cabs_on_a_common_rail_agree_with_ngspice(lies: tuple[str, str]) -> None:
+    """Published general simulator (ngspice) on the exported netlist: both trains come home on one rail and one wire,
+    within 0.01 %."""
+    d = two_blocks(True, "left", lies)
+    d.data["devices"]["dev-b"]["volts"] = 9
+    d.data["locos"] = {"e": {"name": "Small engine", "idle": 0, "running": 0.6, "stall": 1.2}}
+    d.data["trains"] = {
+        "one": {"name": "Local", "engines": ["e"], "length": 300},
+        "two": {"name": "Goods", "engines": ["e", "e"], "length": 600},
+    }
+    d.data["scenes"] = {
+        "both": {
+            "name": "Both",
+            "placements": [{"train": t, "doing": "running", "circuits": [t]} for t in ("one", "two")],
+        }
+    }
+    layout = d.plain()
+    facts = derive(layout, "both")
+    alone = derive(layout)
+    for at in (700, 3600):
+        answer = explain(facts, "t", at)
+        assert len(answer.trains) == 2, "its own train here, and the other cab's where it hurts most"
+        found = spice_volts(layout, [(t.track, t.at, t.amps) for t in answer.trains])
+        assert found[0] == pytest.approx(answer.exact_volts, rel=1e-4)
+        quiet = explain(alone, "t", at).exact_volts
+        assert answer.exact_volts < quiet, "what the other cab's train draws is felt in the common"
