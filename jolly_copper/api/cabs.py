@@ -23,6 +23,7 @@ from jolly_copper.core.proposals.supplying import share_supplies
 from jolly_copper.core.wirebook.book import footer
 from jolly_copper.core.wirebook.cab_pages import bench_jobs, lamp_words, pin_table, strip_table, with_lamps
 from jolly_copper.core.wirebook.panel import Panel, draw_panel, panel_sketch
+from jolly_copper.core.wirebook.panel_cables import cable_table
 from jolly_copper.core.wirebook.signal_pages import panel_list
 from jolly_copper.core.wirebook.switch_backs import panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
@@ -204,7 +205,11 @@ def control_panel(layout_id: str, panel: str, store: StoreUsed, revision: int | 
     layout = store.get(layout_id, revision).layout
     drawn = _drawn(layout, panel)
     back, name = with_lamps(panel_back(layout, panel), drawn), layout.panels[panel].name
-    tables = [pin_table(back), strip_table(back), panel_list(drawn)]
+    tables = [
+        t
+        for t in (pin_table(back), strip_table(back), panel_list(drawn), cable_table(drawn, layout.brief.units))
+        if t is not None
+    ]
     return ControlPanelShape(
         name=name,
         front_svg=sketch_svg(panel_sketch(layout, drawn), "front"),

@@ -139,6 +139,7 @@ def test_panels_front_back_and_files(client: TestClient) -> None:
         "Pin by pin",
         "Strips behind it",
         "Holes and what is wired to them",
+        "Data cables, pair by pair",
     ]
     assert any("rotary" in p for p in panel["parts"])
     pdf = client.get(f"{MILL}/files/panels/panel.pdf")

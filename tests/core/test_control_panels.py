@@ -5,10 +5,12 @@ from __future__ import annotations
 import itertools
 import math
 from collections import Counter
+from dataclasses import replace
 
 import pytest
 
 from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.wirebook.cab_pages import (
     bench_jobs,
     cab_chapters,
@@ -18,6 +20,7 @@ from jolly_copper.core.wirebook.cab_pages import (
     with_lamps,
 )
 from jolly_copper.core.wirebook.panel import draw_panel
+from jolly_copper.core.wirebook.panel_cables import cable_pairs, cable_table
 from jolly_copper.core.wirebook.switch_backs import panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
 from jolly_copper.demo import gannet_bay, millbeck
@@ -106,3 +109,44 @@ def test_lamps_of_a_panel_stand_beside_what_they_show_and_are_counted() -> None:
         assert math.dist(a, b) > 4, "no two holes in one place"
     dark = layout.model_copy(update={"panels": {"panel": layout.panels["panel"].model_copy(update={"lamps": []})}})
     assert with_lamps(panel_back(dark, "panel"), draw_panel(dark, 420, "panel")).lamps == 0
+
+
+def buttoned() -> Layout:
+    layout = millbeck()
+    shown = layout.panels["panel"].model_copy(
+        update={"lamps": ["turnouts, one a leg"], "turnouts_by": "push buttons, one a leg"}
+    )
+    return layout.model_copy(update={"panels": {"panel": shown}})
+
+
+def test_a_push_button_stands_on_each_leg_and_never_where_another_hole_is() -> None:
+    layout = buttoned()
+    drawn = draw_panel(layout, 420, "panel")
+    kinds = Counter(h.kind for h in drawn.holes)
+    turnouts = sum(n.kind == "turnout" for n in layout.nodes.values())
+    assert kinds["button"] == kinds["turnout lamp"] == 2 * turnouts and "switch" not in kinds
+    for n in (n for n in layout.nodes.values() if n.kind == "turnout"):
+        thrown = {h.follows.split(":")[0] for h in drawn.holes if h.kind == "button" and h.name == n.name}
+        assert thrown == {"throws it to through", "throws it to diverging"}
+    for a, b in itertools.combinations([(h.x, h.y) for h in drawn.holes], 2):
+        assert math.dist(a, b) > 4
+
+
+def test_every_hole_that_goes_to_the_boards_has_a_pair_of_its_own() -> None:
+    for layout in (millbeck(), buttoned()):
+        drawn = draw_panel(layout, 420, "panel")
+        pairs = cable_pairs(drawn)
+        assert [p.hole for p in pairs] == [h.number for h in drawn.holes if h.kind not in ("selector", "cab lamp")]
+        assert len({(p.cable, p.pair) for p in pairs}) == len(pairs)
+        assert {p.first for p in pairs[:4]} == {"blue", "orange", "green", "brown"}
+        assert all(p.second == f"white/{p.first}" and 1 <= p.pair <= 4 for p in pairs)
+
+
+def test_what_a_lamp_loses_over_its_pair_by_hand() -> None:
+    """24 AWG solid is 84.2 mΩ/m at 20 °C (ASTM B258 diameters, from memory): 20 m of wire, 8 mA, 13.5 mV."""
+    drawn = draw_panel(millbeck(), 420, "panel")
+    metric, imperial = (cable_table(drawn, u) for u in ("metric", "imperial"))
+    assert metric is not None and imperial is not None
+    assert "loses 13 mV over 10.00 m" in metric.note and "over 33 ft" in imperial.note
+    bare = replace(drawn, holes=tuple(h for h in drawn.holes if h.kind == "selector"))
+    assert cable_table(bare, "metric") is None

@@ -27,6 +27,7 @@ from jolly_copper.core.layout.fields import (
     Volts,
 )
 from jolly_copper.core.layout.geometry import Polyline, draw
+from jolly_copper.core.layout.panels import ControlPanel
 from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.layout.signalling import (
     Block,
@@ -308,18 +309,6 @@ class Device(Model):
     sensed: Conductor = "A"
     board: Id | None = Field(default=None, description="The detector board this channel is on; its figures hold.")
     channel: Annotated[int, Field(ge=1, le=64)] | None = None
-
-
-PanelLamp = Literal["turnouts, one of two colours", "turnouts, one a leg", "occupancy", "breakers", "cab in use"]
-
-
-class ControlPanel(Model):
-    """A panel that people stand at: where it is, and how wide its sheet is."""
-
-    name: Name
-    at: Point
-    width: Annotated[Number, Field(ge=100, le=2000)] = Field(default=300, description="Of its sheet, mm.")
-    lamps: Annotated[list[PanelLamp], Field(max_length=5)] = Field(default=[], description="What its lamps show.")
 
 
 LoadKind = Literal["switch machine", "solenoid", "servo", "signal", "lamp", "LED", "stationary decoder", "other"]

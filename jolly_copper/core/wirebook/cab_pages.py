@@ -14,6 +14,7 @@ from jolly_copper.core.layout.words import CONTROL
 from jolly_copper.core.quantities import print_current, print_length, print_volts
 from jolly_copper.core.wirebook.book import Block, Chapter, Column, Paragraphs, Table
 from jolly_copper.core.wirebook.panel import LAMP_AMPS, Panel, draw_panel, panel_sketch
+from jolly_copper.core.wirebook.panel_cables import cable_table
 from jolly_copper.core.wirebook.switch_backs import PINS_SEEN, PanelBack, panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
 
@@ -99,6 +100,7 @@ def _panel(layout: Layout, panel: str) -> Chapter:
         back_sketch(back, shown.name),
         pin_table(back),
         strip_table(back),
+        *([cables] if (cables := cable_table(drawn, layout.brief.units)) is not None else []),
         Table(
             "Parts of this panel",
             (Column("How many", 0.6, "figure"), Column("What", 3)),

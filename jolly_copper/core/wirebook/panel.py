@@ -11,17 +11,17 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.quick_sums import led_resistor
 from jolly_copper.core.circuits.whereabouts import extent_circuits
-from jolly_copper.core.layout.document import Layout, PanelLamp
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.panels import PanelLamp
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.signals.occupancy import sensing
-from jolly_copper.core.wirebook.panel_holes import nearest_to, panel_lamps, selector_holes
+from jolly_copper.core.wirebook.panel_holes import nearest_to, panel_lamps, selector_holes, turnout_holes
 from jolly_copper.core.wirebook.panel_parts import (
     LAMP_MM,
     MARGIN_MM,
     SIGNAL_LAMP_MM,
-    SWITCH_MM,
     Hole,
     at_share,
     free_spot,
@@ -96,26 +96,13 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
                 middles[number].append((math.dist(a, b), ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), unit(a, b)))
     holes: list[Hole] = []
     taken: list[Point] = []
-    for i, node in sorted(layout.nodes.items(), key=lambda n: natural(n[1].name or n[0])):
-        if node.kind not in ("turnout", "three-way", "slip") or not here(node.at.x, node.at.y):
-            continue
-        at = place(*_corner(layout, i))
-        spot = free_spot(
-            taken,
-            [
-                (at[0] + dx, at[1] + dy)
-                for dx, dy in ((0, 10), (0, -10), (11, 8), (-11, 8), (11, -8), (-11, -8), (0, 17), (0, -17))
-            ],
-        )
-        taken.append(spot)
-        driver = (
-            f"input {node.button_input} of {layout.drivers[node.button_board].name}"
-            if node.button_board and node.button_input
-            else f"output {node.output} of {layout.drivers[node.driver].name}"
-            if node.driver and node.output
-            else "by hand, or not on a driver yet"
-        )
-        holes.append(Hole(0, "switch", *spot, SWITCH_MM, node.name or i, driver))
+    turnouts = [
+        (i, place(*_corner(layout, i)))
+        for i, node in sorted(layout.nodes.items(), key=lambda n: natural(n[1].name or n[0]))
+        if node.kind in ("turnout", "three-way", "slip") and here(node.at.x, node.at.y)
+    ]
+    by = "toggle switches" if panel is None else layout.panels[panel].turnouts_by
+    holes += turnout_holes(layout, turnouts, ways, by, taken)
     done: set[str] = set()
     for s in sensed:
         if s.device is None or s.device in done or not middles[s.number] or not wanted("occupancy"):
@@ -139,7 +126,12 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
     if panel is not None:
         holes += selector_holes(layout, panel, middles, taken)
         holes += panel_lamps(
-            layout, panel, [h for h in holes if h.kind in ("switch", "selector")], ways, (width, height), taken
+            layout,
+            panel,
+            [h for h in holes if h.kind in ("switch", "button", "selector")],
+            ways,
+            (width, height),
+            taken,
         )
     for signal in sorted(layout.signals.values() if panel is None else (), key=lambda s: natural(s.name)):
         along = signal.at / rails.lengths[signal.track]
@@ -295,7 +287,9 @@ def panel_sketch(layout: Layout, panel: Panel, template: bool = False) -> Sketch
         fill = (
             None
             if template
-            else {"switch": "#e9e4d8", "signal": "#d3e6d4", "selector": "#d8e2ec"}.get(hole.kind, "#f4e3b0")
+            else {"switch": "#e9e4d8", "button": "#e9e4d8", "signal": "#d3e6d4", "selector": "#d8e2ec"}.get(
+                hole.kind, "#f4e3b0"
+            )
         )
         strokes.append(Stroke(ring, INK, 0.25, None, True, fill))
         letters.keep_clear(hole.x, hole.y, hole.across / 2 + 0.4)

@@ -9,9 +9,11 @@ from collections.abc import Callable, Iterator, Sequence
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.layout.panels import TurnoutsBy
 from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.wirebook.panel_parts import (
+    BUTTON_MM,
     LAMP_MM,
     LEG_LAMP_MM,
     MARGIN_MM,
@@ -64,6 +66,44 @@ def selector_holes(
         yield Hole(-number, "selector", *spot, ROTARY_MM if rotary else SWITCH_MM, name, f"gives it to {gives}, or off")
 
 
+def turnout_holes(
+    layout: Layout,
+    turnouts: Sequence[tuple[str, Point]],
+    ways: dict[str, list[Point]],
+    by: TurnoutsBy,
+    taken: list[Point],
+) -> Iterator[Hole]:
+    """A toggle beside each turnout, or a push button on each of its legs, with the input or output it goes to.
+
+    Args:
+        layout: the document. turnouts: node ids with their places on the panel, mm. ways: tracks as drawn on it, mm.
+        by: what throws them. taken: places of holes; what is added is added there.
+    """
+    for i, at in turnouts:
+        node = layout.nodes[i]
+        driver = (
+            f"input {node.button_input} of {layout.drivers[node.button_board].name}"
+            if node.button_board and node.button_input
+            else f"output {node.output} of {layout.drivers[node.driver].name}"
+            if node.driver and node.output
+            else "by hand, or not on a driver yet"
+        )
+        beside = [
+            (at[0] + dx, at[1] + dy)
+            for dx, dy in ((0, 10), (0, -10), (11, 8), (-11, 8), (11, -8), (-11, -8), (0, 17), (0, -17))
+        ]
+        lies = LIES.get(node.kind, ()) if by == "push buttons, one a leg" else ()
+        for port in lies:
+            leg = _leg(layout, ways, i, port)
+            spot = free_spot(taken, [*([leg] if leg is not None else []), *beside])
+            taken.append(spot)
+            yield Hole(0, "button", *spot, BUTTON_MM, node.name or i, f"throws it to {port}: {driver}")
+        if not lies:
+            spot = free_spot(taken, beside)
+            taken.append(spot)
+            yield Hole(0, "switch", *spot, SWITCH_MM, node.name or i, driver)
+
+
 def _leg(layout: Layout, ways: dict[str, list[Point]], node: str, port: str) -> Point | None:
     """A place on the panel a little way out on one leg of a turnout; None where no track is there."""
     for i, track in layout.tracks.items():
@@ -96,13 +136,15 @@ def panel_lamps(
         return Hole(0, kind, *spot, across, name, follows)
 
     names = {n.name or i: i for i, n in layout.nodes.items()}
+    done: set[str] = set()  # a turnout has a button on each leg
     for at in levers_and_switches:
         around = [(at.x + dx, at.y + dy) for dx, dy in ((9, 0), (-9, 0), (0, -9), (0, 9), (10, -8), (-10, -8))]
         if at.kind == "selector" and "cab in use" in shown:
             yield hole("cab lamp", around, SIGNAL_LAMP_MM, at.name, "the cab that drives it, by colour")
         node = names.get(at.name)
-        if at.kind != "switch" or node is None:
+        if at.kind not in ("switch", "button") or node is None or node in done:
             continue
+        done.add(node)
         if "turnouts, one of two colours" in shown:
             yield hole("turnout lamp", around, SIGNAL_LAMP_MM, at.name, "how it lies, by colour")
         if "turnouts, one a leg" in shown:

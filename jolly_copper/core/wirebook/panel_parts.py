@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from jolly_copper.core.wirebook.sketch import Point
 
 MARGIN_MM = 22.0
-LAMP_MM, SIGNAL_LAMP_MM, SWITCH_MM, ROTARY_MM = 5.0, 3.0, 6.4, 9.5
-"""Holes: for a 5 mm lamp, a 3 mm lamp, the bush of a small toggle switch and of a small rotary. Common sizes; measure
+LAMP_MM, SIGNAL_LAMP_MM, SWITCH_MM, ROTARY_MM, BUTTON_MM = 5.0, 3.0, 6.4, 9.5, 7.0
+"""Holes: for a 5 mm lamp, a 3 mm lamp, the bush of a small toggle switch, of a small rotary, for a small push button.
+Common sizes; measure
 what is bought."""
 APART_MM = 8.5
 LEG_LAMP_MM = 14.0

@@ -324,7 +324,13 @@ def _panel(layout: Layout) -> Chapter:
 
 def panel_list(panel: Panel) -> Table:
     """Every hole of the panel with what is wired to it."""
-    kinds = {"section": "lamp, lit while occupied", "switch": "switch", "signal": "lamp", "selector": "selector"}
+    kinds = {
+        "section": "lamp, lit while occupied",
+        "switch": "switch",
+        "button": "push button",
+        "signal": "lamp",
+        "selector": "selector",
+    }
     rows = tuple(
         (str(h.number), h.name, kinds.get(h.kind, "lamp"), f"{h.across:g} mm", f"{h.x:.0f}, {h.y:.0f} mm", h.follows)
         for h in panel.holes

@@ -94,6 +94,18 @@ export function Panels() {
             }}
           />
         </div>
+        <div className="w-48">
+          <Choice
+            label="Turnouts thrown by"
+            value={stands?.[panel.panel]?.turnouts_by ?? "toggle switches"}
+            options={["toggle switches", "push buttons, one a leg"]}
+            onChange={(by) =>
+              void edit(`${panel.name}: turnouts by ${by}`, [
+                { op: "replace", path: `/panels/${panel.panel}/turnouts_by`, value: by },
+              ])
+            }
+          />
+        </div>
         <Segmented label="Side of the panel" value={side} options={SIDES} onChange={setSide} />
         <a className="btn" href={file(".pdf", "&paper=A4")}>
           Template 1:1, A4
