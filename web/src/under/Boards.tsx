@@ -101,7 +101,9 @@ export function Boards({ onGo, onBench }: Props) {
                 <span className="mt-1 block text-[13px] text-mute">
                   {b.after.length
                     ? `Power comes from ${b.after.join(", ")}`
-                    : "Power starts here, or nothing brings it"}
+                    : b.key.startsWith("panel-")
+                      ? "A control panel, wired at the bench before it goes under"
+                      : "Power starts here, or nothing brings it"}
                 </span>
               </button>
             </li>

@@ -183,13 +183,17 @@ export function Panels() {
                           // biome-ignore lint/suspicious/noArrayIndexKey: cells have no name but their column
                           <td key={k} className="pr-1.5">
                             {t.kinds[k] === "colours" && cell ? (
-                              <span className="flex items-center gap-1">
-                                <i
-                                  aria-hidden="true"
-                                  className="block h-1.5 w-4 rounded-sm border border-line"
-                                  style={{ background: inkOf(cell.split("/")[0] ?? cell) }}
-                                />
-                                {cell}
+                              <span className="flex flex-wrap items-center gap-x-1.5">
+                                {cell.split(" + ").map((wire) => (
+                                  <span key={wire} className="flex items-center gap-1">
+                                    <i
+                                      aria-hidden="true"
+                                      className="block h-1.5 w-4 rounded-sm border border-line"
+                                      style={{ background: inkOf(wire.split("/")[0] ?? wire) }}
+                                    />
+                                    {wire}
+                                  </span>
+                                ))}
                               </span>
                             ) : (
                               bound(cell)
