@@ -75,6 +75,11 @@ def copies(layout: Layout, count: int) -> Layout:
                 "of",
                 "other",
                 "return_of",
+                "inputs",
+                "on_with",
+                "gang",
+                "panel",
+                "held_by",
             )
         ):
             return f"{value}_{number}"
@@ -86,8 +91,8 @@ def copies(layout: Layout, count: int) -> Layout:
     for n in range(count):
         for node in data["nodes"]:
             out["nodes"][f"{node}_{n}"]["at"]["x"] += 13_000 * n
-    scene = data["scenes"]["open-day"]
-    out["scenes"] = {"open-day": {"name": "All at once", "placements": renamed(scene["placements"], 0)}}
+    name, scene = next(iter(data["scenes"].items()))
+    out["scenes"] = {name: {"name": "All at once", "placements": renamed(scene["placements"], 0)}}
     return read_layout(out)
 
 
