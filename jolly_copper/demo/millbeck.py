@@ -92,6 +92,7 @@ def _stock(d: Draft) -> None:
             "stall": stall,
             "inrush": inrush,
             "pickups": pickups,
+            "runs_on": "direct current" if name.endswith("DC") else "digital",
         }
     for key, name, engines, length, lit in (
         ("local", "Harrow local", ["tank"], 900, 0),

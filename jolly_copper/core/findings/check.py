@@ -10,6 +10,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     braking,
     cabs,
     detection,
+    engines,
     feeding,
     filters,
     joined_rails,

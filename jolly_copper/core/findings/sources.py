@@ -9,6 +9,7 @@ import numpy as np
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.giving import limit_of, source_volts, supply_behind, wanted_volts
+from jolly_copper.core.findings.engines import may_run_under
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.reversing import node_name
 from jolly_copper.core.layout.control import control_given
@@ -160,12 +161,16 @@ def too_high(facts: Facts) -> Iterator[Finding]:
     """A source that gives more than the scale or the least-rated decoder of the fleet stands."""
     layout = facts.layout
     scale = layout.brief.scale
-    rated = sorted((k.most_volts, k.name) for k in layout.locos.values() if k.most_volts is not None)
     for i, device in layout.devices.items():
         if device.kind not in SOURCES:
             continue
         control = control_given(layout, device)
         usual, given = usual_source(scale, control).volts, source_volts(layout, i)
+        rated = sorted(
+            (k.most_volts, k.name)
+            for k in layout.locos.values()
+            if k.most_volts is not None and may_run_under(k, control)
+        )
         if rated and given > rated[0][0] + 1e-9:
             yield Finding(
                 key=f"burns:{i}",

@@ -11,6 +11,9 @@ from jolly_copper.core.layout.fields import Amperes, Id, Millimetres, Model, Nam
 TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 
 
+RunsOn = Literal["digital", "direct current", "both"]
+
+
 class LocoKind(Model):
     """A kind of locomotive and what it draws, A. `measured` false means a starting guess."""
 
@@ -29,6 +32,7 @@ class LocoKind(Model):
         default=None, description="The most its decoder or motor stands, V, as on its leaflet."
     )
     pickups: Millimetres | None = Field(default=None, description="First to last wheel that picks up power, mm.")
+    runs_on: RunsOn | None = Field(default=None, description="The control it is made for; not known when not given.")
 
 
 class Train(Model):

@@ -1,12 +1,13 @@
 import { useState } from "react";
 import { answer, api, type Shape, send } from "../../api/client";
 import { FilePick } from "../../parts/FilePick";
-import { Typed } from "../../parts/Typed";
+import { Choice, Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { amps, freeId } from "./ids";
 
 const AMPS = ["idle", "running", "stall", "inrush"] as const;
+const UNTOLD = "not said";
 const LABELS = { idle: "idle", running: "running", stall: "stall", inrush: "at start" } as const;
 
 /** Kinds of locomotive: idle, running and stall amps, each a guess until somebody measured it, with the day. */
@@ -141,6 +142,18 @@ export function Kinds() {
                   )
                 }
               />
+              <div className="col-span-2">
+                <Choice
+                  label="is made for"
+                  value={k.runs_on ?? UNTOLD}
+                  options={[UNTOLD, "digital", "direct current", "both"]}
+                  onChange={(v) =>
+                    void edit(`${k.name}: made for ${v}`, [
+                      { op: "add", path: `/locos/${key}/runs_on`, value: v === UNTOLD ? null : v },
+                    ])
+                  }
+                />
+              </div>
             </div>
           ))}
         </div>
