@@ -207,7 +207,10 @@ def fuzz(folder: Path, count: int, seed: int = 1) -> Found:
                     try:
                         with mine.stream(method, path, headers=headers, content=body) as got:
                             status, words = got.status_code, ""
-                            if got.headers.get("content-type", "").startswith("application/x-ndjson"):
+                            kind = got.headers.get("content-type", "")
+                            if kind.startswith("text/event-stream"):
+                                pass  # news that goes on for as long as somebody listens
+                            elif kind.startswith("application/x-ndjson"):
                                 next(got.iter_bytes(), b"")  # it tells of its progress; whoever hangs up stops it
                             else:
                                 words = got.read().decode("utf-8", "replace")
