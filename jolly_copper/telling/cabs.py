@@ -4,6 +4,7 @@ behind."""
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 from pydantic import BaseModel
 
@@ -16,6 +17,7 @@ from jolly_copper.core.layout.control import control_given, has_three_rails, wor
 from jolly_copper.core.layout.document import Device
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.layout.stretches import Stretch
 from jolly_copper.core.layout.words import CONTROL
 from jolly_copper.core.quantities import print_current, print_length, print_long_length, print_volts
 
@@ -303,32 +305,25 @@ def _meetings(facts: Facts) -> list[MeetingShape]:
 
 def _stretches(facts: Facts) -> list[StretchShape]:
     layout, units = facts.layout, facts.layout.brief.units
+
+    def told(kind: Literal["braking", "isolated"], i: str, stretch: Stretch, side: str, words: str) -> StretchShape:
+        return StretchShape(
+            kind=kind,
+            id=i,
+            name=stretch.name,
+            track=stretch.track,
+            start=stretch.start,
+            end=stretch.end,
+            side=-1 if side == "left" else 1,
+            words=words,
+        )
+
     found = []
     for i, b in layout.braking.items():
         held = f", lifted by {layout.signals[b.held_by].name}" if b.held_by else ""
-        found.append(
-            StretchShape(
-                kind="braking",
-                id=i,
-                name=b.name,
-                track=b.track,
-                start=b.start,
-                end=b.end,
-                side=-1 if b.rail == "left" else 1,
-                words=f"{b.rail} rail, {print_length(b.length, units)}, {b.module}{held}",
-            )
-        )
+        words = f"{b.rail} rail, {print_length(b.length, units)}, {b.module}{held}"
+        found.append(told("braking", i, b, b.rail, words))
     for i, r in layout.isolated.items():
-        found.append(
-            StretchShape(
-                kind="isolated",
-                id=i,
-                name=r.name,
-                track=r.track,
-                start=r.start,
-                end=r.end,
-                side=-1 if r.outer == "left" else 1,
-                words=f"{r.outer} outer, {print_length(r.length, units)}, works {r.works}",
-            )
-        )
+        words = f"{r.outer} outer, {print_length(r.length, units)}, works {r.works}"
+        found.append(told("isolated", i, r, r.outer, words))
     return found

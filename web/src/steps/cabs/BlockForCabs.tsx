@@ -5,8 +5,8 @@ import { useProposal } from "../../api/useProposal";
 import { Preview } from "../../findings/Preview";
 import { Busy } from "../../parts/Busy";
 import { bound } from "../../parts/bound";
-import { Choice, Typed } from "../../parts/Typed";
-import { lengthText } from "../../parts/units";
+import { Choice } from "../../parts/Typed";
+import { ShortestBlock, WholeNumber } from "../../parts/Wished";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
@@ -50,29 +50,8 @@ export function BlockForCabs() {
         }}
       >
         <Choice label="Gaps cut in" value={school} options={SCHOOLS} onChange={setSchool} />
-        <Typed
-          label="Cabs"
-          kind="text"
-          shown={String(cabs)}
-          onTake={async (v) => {
-            const number = Number(v);
-            if (!Number.isInteger(number) || number < 1 || number > 11) return "A whole number from 1 to 11.";
-            setCabs(number);
-            return null;
-          }}
-        />
-        <Typed
-          label="Shortest block"
-          kind="length"
-          shown={shortest === null ? "" : lengthText(shortest, metric)}
-          placeholder="the longest train"
-          clearable
-          onTake={async (v) => {
-            if (typeof v === "number" && (v < 100 || v > 1e5)) return "Between 4 in and 300 ft.";
-            setShortest(typeof v === "number" ? v : null);
-            return null;
-          }}
-        />
+        <WholeNumber label="Cabs" value={cabs} most={11} onTake={setCabs} />
+        <ShortestBlock value={shortest} metric={metric} follows="the longest train" onTake={setShortest} />
         <button type="submit" className="btn-main self-end" disabled={busy || blocked}>
           {busy ? "Working it out…" : "Block it for cabs"}
         </button>

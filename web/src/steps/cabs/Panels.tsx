@@ -2,9 +2,8 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { useWhere } from "../../api/queries";
-import { bound } from "../../parts/bound";
+import { PlainTable } from "../../parts/PlainTable";
 import { Segmented } from "../../parts/Segmented";
-import { inkOf } from "../../parts/Swatch";
 import { Choice, Typed } from "../../parts/Typed";
 import { useLayout } from "../../store/layout";
 import { useCabs } from "./queries";
@@ -166,44 +165,7 @@ export function Panels() {
             {data.tables.map((t) => (
               <details key={t.title} open={t.title === "Pin by pin"}>
                 <summary className="cursor-pointer font-bold text-[12px]">{t.title}</summary>
-                <table className="mt-1 w-full">
-                  <thead className="text-left text-[11px] text-mute">
-                    <tr>
-                      {t.columns.map((c) => (
-                        <th key={c} className="border-line border-b pr-1.5 font-medium">
-                          {c}
-                        </th>
-                      ))}
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {t.rows.map((r) => (
-                      <tr key={r.join("|")} className="border-line border-b align-top">
-                        {r.map((cell, k) => (
-                          // biome-ignore lint/suspicious/noArrayIndexKey: cells have no name but their column
-                          <td key={k} className="pr-1.5">
-                            {t.kinds[k] === "colours" && cell ? (
-                              <span className="flex flex-wrap items-center gap-x-1.5">
-                                {cell.split(" + ").map((wire) => (
-                                  <span key={wire} className="flex items-center gap-1">
-                                    <i
-                                      aria-hidden="true"
-                                      className="block h-1.5 w-4 rounded-sm border border-line"
-                                      style={{ background: inkOf(wire.split("/")[0] ?? wire) }}
-                                    />
-                                    {wire}
-                                  </span>
-                                ))}
-                              </span>
-                            ) : (
-                              bound(cell)
-                            )}
-                          </td>
-                        ))}
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
+                <PlainTable columns={t.columns} rows={t.rows} kinds={t.kinds} />
                 <p className="my-1 text-mute">{t.note}</p>
               </details>
             ))}

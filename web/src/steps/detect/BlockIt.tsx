@@ -8,6 +8,7 @@ import { bound } from "../../parts/bound";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { Wanted } from "../../parts/Wanted";
+import { ShortestBlock, WholeNumber } from "../../parts/Wished";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
@@ -90,29 +91,8 @@ export function BlockIt() {
             return null;
           }}
         />
-        <Typed
-          label="First address"
-          kind="text"
-          shown={String(first)}
-          onTake={async (v) => {
-            const number = Number(v);
-            if (!Number.isInteger(number) || number < 1 || number > 9999) return "A whole number from 1 to 9999.";
-            setFirst(number);
-            return null;
-          }}
-        />
-        <Typed
-          label="Shortest block"
-          kind="length"
-          shown={shortest === null ? "" : lengthText(shortest, metric)}
-          placeholder="a train and its stop"
-          clearable
-          onTake={async (v) => {
-            if (typeof v === "number" && (v < 100 || v > 1e5)) return "Between 4 in and 300 ft.";
-            setShortest(typeof v === "number" ? v : null);
-            return null;
-          }}
-        />
+        <WholeNumber label="First address" value={first} most={9999} onTake={setFirst} />
+        <ShortestBlock value={shortest} metric={metric} follows="a train and its stop" onTake={setShortest} />
         <Typed
           label="A train stops within"
           kind="length"

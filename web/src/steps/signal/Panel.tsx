@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { useWhere } from "../../api/queries";
-import { bound } from "../../parts/bound";
+import { PlainTable } from "../../parts/PlainTable";
 import { Typed } from "../../parts/Typed";
 
 /** The railroad as a panel for the fascia: drawn from the plan, with the template to drill it by. */
@@ -70,29 +70,7 @@ export function Panel() {
       {data ? (
         <div className="min-w-0 text-[11.5px]">
           <p className="mb-1 text-mute">{data.note} Eye protection when drilling.</p>
-          <table className="w-full">
-            <thead className="text-left text-[11px] text-mute">
-              <tr>
-                {data.columns.map((c) => (
-                  <th key={c} className="border-line border-b pr-1.5 font-medium">
-                    {c}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {data.rows.map((r) => (
-                <tr key={r[0]} className="border-line border-b align-top">
-                  {r.map((cell, k) => (
-                    // biome-ignore lint/suspicious/noArrayIndexKey: cells have no name but their column
-                    <td key={k} className="pr-1.5">
-                      {bound(cell)}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <PlainTable columns={data.columns} rows={data.rows} />
         </div>
       ) : null}
     </div>
