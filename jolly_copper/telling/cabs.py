@@ -21,7 +21,7 @@ from jolly_copper.core.layout.stretches import Stretch
 from jolly_copper.core.layout.words import CONTROL
 from jolly_copper.core.quantities import print_current, print_length, print_long_length, print_volts
 
-INKS = ("#2F6F9F", "#B5622B", "#4F7A3A", "#8A3A5E", "#9A7B16", "#4C8C9A", "#6B5B2E", "#B0467C", "#7A4E8C", "#5C6470")
+INKS = ("#2F6F9F", "#AD5B26", "#4F7A3A", "#8A3A5E", "#856A12", "#3B7885", "#6B5B2E", "#B0467C", "#7A4E8C", "#5C6470")
 """Of sources on the plan, told apart by the order they stand in."""
 APART_MM = 450.0
 """Levers this far from each other are far enough."""

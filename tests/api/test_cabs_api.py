@@ -14,6 +14,7 @@ from jolly_copper.api import create_app
 from jolly_copper.api.worked import Worked
 from jolly_copper.demo import gannet_bay, millbeck, millbeck_unblocked, tinplate_lane
 from jolly_copper.store import Store
+from jolly_copper.telling.cabs import INKS
 
 MILL, PLAIN, TIN, BAY = (f"/api/layouts/{i}" for i in ("millbeck", "unblocked", "tinplate", "bay"))
 
@@ -180,3 +181,15 @@ def test_nonsense_is_a_sentence_and_changes_nothing(client: TestClient, path: st
     answer = client.get(path, params=query)
     assert answer.status_code == 422 and answer.json()["message"].endswith(".")
     assert got(client, MILL)["revision"] == before
+
+
+def test_white_words_are_read_on_every_ink_of_a_source() -> None:
+    """WCAG 2.1, 1.4.3: at least 4.5 to 1."""
+
+    def light(ink: str) -> float:
+        parts = [int(ink[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+        linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    assert len(set(INKS)) == len(INKS)
+    assert all(1.05 / (light(ink) + 0.05) >= 4.5 for ink in INKS)
