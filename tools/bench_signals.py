@@ -28,7 +28,7 @@ def row(name: str, layout: Layout, book: bool) -> None:
     near = (proposal.wire - proposal.bound) / proposal.wire
     print(
         f"  {len(proposal.plan.lots)} sections on {proposal.boards} boards; home wire at most {near * 100:.1f} % over "
-        f"the least"
+        "the least"
     )
     heads = timed("signals proposed", lambda: propose_signals(blocked))
     patch, plan = timed("set, with lamps and motors", lambda: make_signals(blocked, heads))
@@ -36,7 +36,7 @@ def row(name: str, layout: Layout, book: bool) -> None:
     if plan.lamps.wire:
         print(
             f"  {len(heads)} signals; cable ways at most {(1 - plan.lamps.bound / plan.lamps.wire) * 100:.0f} % over "
-            f"the least"
+            "the least"
         )
     known = signalling(then)
     timed("every way of every signal", lambda: (known.routes, known.crossing))

@@ -85,7 +85,7 @@ def waveform(
         rows=rows,
         verdict=verdict(here, volts, kind != "apart", filtered),
         swing_text=f"{here.least:.0f} to {here.most:.0f} V from peak to peak, for edges of 0.3 to 2 µs and 1 to 10 nF "
-        f"at its end",
+        "at its end",
         measured=measured,
         measured_text=against_measured(lies, measured) if measured is not None else None,
         source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),

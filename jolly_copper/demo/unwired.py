@@ -25,7 +25,6 @@ def unwired_bay() -> Layout:
     data["name"] = "Gannet Bay, unwired"
     data["notes"] = (
         "The demo railroad divided into districts, with nothing wired yet. Boards 6 and 7 both lift out: one plug for "
-        "each pair at "
-        "the joint between them. Step Wire, Lay it."
+        "each pair at the joint between them. Step Wire, Lay it."
     )
     return read_layout(data)

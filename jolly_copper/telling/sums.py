@@ -132,7 +132,6 @@ def led_told(found: ResistorSum) -> LedReply:
     return LedReply(
         resistor=print_ohms(found.ohms),
         watts=f"{found.buy_watts:g} W",
-        sentence=f"Exactly {print_ohms(found.exact_ohms)}, {nearest}. It passes "
-        f"{print_current(found.amps)} and gives off {print_watts(found.watts)}: buy {found.buy_watts:g} W, twice its "
-        f"heat or more.",
+        sentence=f"Exactly {print_ohms(found.exact_ohms)}, {nearest}. It passes {print_current(found.amps)} and gives "
+        f"off {print_watts(found.watts)}: buy {found.buy_watts:g} W, twice its heat or more.",
     )

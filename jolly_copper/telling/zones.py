@@ -190,8 +190,8 @@ def zones_shape(facts: Facts) -> ZonesShape:
         told = "No live track behind a protection yet."
     elif not wrong:
         told = (
-            f"A short anywhere on the {print_long_length(total, units)} of live track opens the protection nearest "
-            f"to it first."
+            f"A short anywhere on the {print_long_length(total, units)} of live track opens the protection nearest to "
+            "it first."
         )
     else:
         told = (

@@ -253,7 +253,7 @@ def against_measured(spread: Spread, measured: float) -> str:
     off = measured - (spread.most if measured > spread.most else spread.least)
     return (
         f"Measured {measured:g} V from peak to peak; {band}: {abs(off):.0f} V {'more' if off > 0 else 'less'} than it "
-        f"explains. "
+        "explains. "
         + (
             "The instrument's own leads may be in it: measure with a short ground lead, right at the end of the bus."
             if off > 0
@@ -405,6 +405,6 @@ def verdict(spread: Spread, volts: float, tied: bool = False, filtered: bool = F
     if worst.over > 0.1 * volts:
         return (
             f"It rings by {max(mild.over, 0.0):.1f} to {worst.over:.1f} V and settles without harm: no filter is "
-            f"needed here."
+            "needed here."
         )
     return "A clean edge, with any booster: neither twisting nor a filter would be noticed."

@@ -142,8 +142,8 @@ def turnouts_on_the_track(facts: Facts) -> Iterator[Finding]:
             rule="turnouts on the track",
             severity="should",
             title=f"{load.name} hangs on {name}: a short there takes away the means to clear it",
-            why="A train that runs through a turnout set against it shorts the district, and the turnout can then not "
-            "be thrown.",
+            why="A train that runs through a turnout set against it shorts the district, and the turnout can then "
+            "not be thrown.",
             mend=f"Give it a branch of its own from the {SOURCE[control_of(facts.tree, load.circuit)]}, or "
             "accessory power, so that "
             f"turnouts still throw.",

@@ -80,8 +80,8 @@ def braking(facts: Facts) -> Iterator[Finding]:
                 rule="braking section",
                 severity="must",
                 title=f"{section.name} lies in a reversing section",
-                why="A reverser that turns the rails over turns the unequal wave with them: decoders that stopped "
-                "go on.",
+                why="A reverser that turns the rails over turns the unequal wave with them: decoders that stopped go "
+                "on.",
                 mend="Put it before or beyond the reversing section.",
                 place=place,
                 shows=(section.track,),
@@ -94,9 +94,8 @@ def braking(facts: Facts) -> Iterator[Finding]:
                 rule="braking section",
                 severity="should",
                 title=f"Gap {gaps[0]} lies inside {section.name}",
-                why="Beyond that gap nothing joins the rail to the module: a train that brakes there stands dead, "
-                "or not "
-                "at all.",
+                why="Beyond that gap nothing joins the rail to the module: a train that brakes there stands dead, or "
+                "not at all.",
                 mend="Move the gap or the section.",
                 place=Place("gap", gaps[0], section.track, layout.gaps[gaps[0]].at),
                 shows=(gaps[0], section.track),
@@ -122,11 +121,9 @@ def _too_short(facts: Facts, i: str, section: BrakingSection, place: Place) -> I
         rule="braking section",
         severity="look",
         title=f"{section.name} is {print_length(length, units)} long, {print_length(short, units)} too short for "
-        f"{train}"
-        f"{many}",
+        f"{train}{many}",
         why="Its first pickup leaves the stretch before it stands, and there it speeds up again. Stopping distances "
-        "are "
-        "reckoned from scale speed until somebody measures them.",
+        "are reckoned from scale speed until somebody measures them.",
         mend=f"Make it {print_length(need, units)} long, keep longer trains off, or set the decoder to stop shorter.",
         place=place,
         shows=(section.track,),
@@ -157,8 +154,7 @@ def shared_module(facts: Facts) -> Iterator[Finding]:
                 severity="must",
                 title=f"{one.name} and {other.name} hang on {module} and are in unlike rails",
                 why="Seen from one side of the railroad the braking rail is the same all along: one module in both "
-                "rails "
-                "brakes at one end and drives on at the other.",
+                "rails brakes at one end and drives on at the other.",
                 mend="Put both in the rail on the same side, or give each a module.",
                 place=Place("braking", k, other.track, (other.start + other.end) / 2),
                 shows=(one.track, other.track),
@@ -171,8 +167,7 @@ def shared_module(facts: Facts) -> Iterator[Finding]:
                 severity="look",
                 title=f"{len(mine)} stretches share {module}",
                 why="One module serves both ends of a shuttle, since one train alone is there. Two trains on it "
-                "release "
-                "and brake each other.",
+                "release and brake each other.",
                 mend="A module for each stretch a train of its own may stand in.",
                 place=Place("braking", k, other.track, (other.start + other.end) / 2),
                 shows=(one.track, other.track),

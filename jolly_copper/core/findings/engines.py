@@ -59,8 +59,7 @@ def under_the_other(facts: Facts) -> Iterator[Finding]:
                 f"made for {wrong.runs_on}",
                 why=WHY[control],
                 mend="Set the selector to its own control or to off, move the train, or say in step Trains what the "
-                "engine "
-                "runs on.",
+                "engine runs on.",
                 place=where,
                 shows=(source,),
                 figures=(("made for", wrong.runs_on or ""),),

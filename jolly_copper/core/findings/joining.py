@@ -47,7 +47,7 @@ def crowded(facts: Facts) -> Iterator[Finding]:
                     rule="terminal too crowded",
                     severity="look",
                     title=f"Terminal {i} has {takes - tied[i]:g} posts for another pair; the house wants {spare:g} "
-                    f"spare",
+                    "spare",
                     why="Next year's feeder, or the wire that broke off, has nowhere to go.",
                     mend="A longer strip while it is being mounted.",
                     place=Place("terminal", i),
@@ -100,8 +100,8 @@ def not_rated(facts: Facts) -> Iterator[Finding]:
             title=f"{gauge} does not fit the {kind}{'s' if many else ''} {which} on bus {run.label}",
             why=f"Such connectors take {takes.words}. A wire too thin slips out, one too thick is held by a few "
             f"strands: both burn.",
-            mend="Connectors that say they take this gauge, or solder. What is printed on the connector in hand comes "
-            "first.",
+            mend="Connectors that say they take this gauge, or solder. What is printed on the connector in hand "
+            "comes first.",
             place=Place("terminal", places[0]),
             shows=tuple(places),
             figures=(("gauge", gauge), ("takes", takes.words)),

@@ -124,8 +124,7 @@ def too_long_for_its_make(facts: Facts) -> Iterator[Finding]:
             title=f"Bus {run.label} runs {print_length(length, units)} {lies}; the house rule is "
             f"{print_length(limit, units)}",
             why="Inductance grows with the length and with how far apart the two wires lie. It slows the edges of the "
-            "signal, and "
-            "makes a short at the far end look smaller to its breaker."
+            "signal, and makes a short at the far end look smaller to its breaker."
             if run.make == "apart"
             else "Schools differ: some twist everything over this length, others see no benefit without symptoms. "
             "Step Wire, Waveform, shows what it does here.",

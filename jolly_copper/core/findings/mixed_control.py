@@ -62,8 +62,7 @@ def bare_gap(facts: Facts) -> Iterator[Finding]:
             title=f"{names[0]} ({kinds[0]}) and {names[1]} ({kinds[1]}) meet at one gap of "
             f"{layout.tracks[border.track].name}{' with ' + when if when else ''}",
             why="The first wheels that bridge the gap tie the two together: an electronic throttle then meets a "
-            "booster, "
-            "and one of them burns.",
+            "booster, and one of them burns.",
             mend=f"A buffer between them: both rails gapped at both ends, longer than {reach.whose} picks up "
             f"({print_length(reach.millimetres, layout.brief.units)}), live with one side only; or no way for trains.",
             place=Place("track", border.track, border.track, border.at),
@@ -157,8 +156,7 @@ def one_pole(facts: Facts) -> Iterator[Finding]:
             rule="one pole between two controls",
             severity="must",
             title=f"{layout.devices[other].name} ({CONTROL[before]}) and {device.name} ({CONTROL[kind]}) share a "
-            "common "
-            "rail",
+            "common rail",
             why="A common rail is for cabs with windings of their own; a booster's two wires both carry its signal.",
             mend="Gaps in both rails between them, and no wire in common.",
             place=Place("device", i),

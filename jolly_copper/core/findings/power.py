@@ -102,8 +102,7 @@ def drop(facts: Facts) -> Iterator[Finding]:
             severity=severity,
             title=f"Lowest wheel voltage on {name} is {print_volts(answer.volts)}, {share * 100:.0f} % down",
             why=f"House rule is {allowed * 100:.0f} % of the {print_volts(answer.source_volts)} its source should "
-            f"give. "
-            f"Most of it, {print_volts(biggest.volts)}, is {biggest.title} ({biggest.detail}).",
+            f"give. Most of it, {print_volts(biggest.volts)}, is {biggest.title} ({biggest.detail}).",
             mend="Heavier bus, a feeder nearer, or the source nearer; see If you changed one thing.",
             place=Place("track", track, track, at),
             figures=(
@@ -148,13 +147,12 @@ def coin_test(facts: Facts) -> Iterator[Finding]:
         elif answer.coin < 0.9 * answer.coin_exact:
             why = (
                 f"Copper alone would let {print_current(answer.coin_exact)} flow; the inductance of wires run apart "
-                f"holds it "
-                "back (an estimate; a coin test with an ammeter settles it)."
+                "holds it back (an estimate; a coin test with an ammeter settles it)."
             )
         else:
             why = (
-                f"The loop to that rail is {print_ohms(answer.loop_ohms)}; old joiners and dirty contacts will add "
-                f"to it."
+                f"The loop to that rail is {print_ohms(answer.loop_ohms)}; old joiners and dirty contacts will add to "
+                "it."
             )
         never = answer.coin < answer.trip
         if never and not (capped and limit is not None and limit.guess):
@@ -204,9 +202,8 @@ def feeders_in_a_short(facts: Facts) -> Iterator[Finding]:
             rule="feeders in a short",
             severity="must",
             title=f"{name} is shorted by its own wiring near {facts.layout.tracks[track].name}",
-            why=f"With no train on it the rails stand at {print_volts(float(facts.open_volts[worst]))} "
-            f"instead of {print_volts(float(facts.given_volts[worst]))}: somewhere the two conductors meet on one "
-            f"rail.",
+            why=f"With no train on it the rails stand at {print_volts(float(facts.open_volts[worst]))} instead of "
+            f"{print_volts(float(facts.given_volts[worst]))}: somewhere the two conductors meet on one rail.",
             mend="Look for a feeder with its wires swapped, or a missing gap; lift feeders one by one until it clears.",
             place=Place("track", track, track, at),
             figures=(("no-load volts", print_volts(float(facts.open_volts[worst]))),),
@@ -282,8 +279,8 @@ def wires_apart(facts: Facts) -> Iterator[Finding]:
             severity="should",
             title=f"Bus {run.label} keeps its two wires apart; about {print_volts(volts)} goes in inductance",
             why="The current of a digital booster turns round thousands of times a second, and a wide loop resists "
-            "that. "
-            "It also makes a short look smaller to the breaker. An estimate: measure volts under load to settle it.",
+            "that. It also makes a short look smaller to the breaker. An estimate: measure volts under load to "
+            "settle it.",
             mend="Tie the two wires together along their whole way, or twist them; nothing else has to change.",
             place=Place("run", run_id, track, at),
             shows=(run_id,),

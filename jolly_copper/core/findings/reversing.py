@@ -268,7 +268,7 @@ def swapped(facts: Facts) -> Iterator[Finding]:
                 rule="feeder swapped",
                 severity="must",
                 title=f"Feeder {feeder.label} on {layout.tracks[feeder.track].name} is the other way round than its "
-                f"neighbours",
+                "neighbours",
                 why=f"Its {circuit.colour_a} wire is on the {feeder.a_rail} rail, where {len(mates)} other "
                 f"feeder{'s' if len(mates) != 1 else ''} "
                 "of these rails would have it on the other: a dead short the moment power goes on.",
@@ -355,7 +355,7 @@ def idle(facts: Facts) -> Iterator[Finding]:
             rule="reverser with nothing to do",
             severity="look",
             title=f"The reverser of {layout.tracks[track].name} has nothing to do: all {len(wants)} gaps want the "
-            f"same phase",
+            "same phase",
             why="Trains cannot come back on themselves over these gaps, so plain feeders would serve.",
             mend="Feed the section from the plain bus, or check that the gaps are where they should be.",
             place=Place("track", track, track, 0.0),

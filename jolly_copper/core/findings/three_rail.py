@@ -57,8 +57,7 @@ def phasing(facts: Facts) -> Iterator[Finding]:
                 severity="should",
                 title=f"{a.name} and {b.name} meet on {layout.tracks[track].name} and have no common wire",
                 why="Outer rails are one metal for the whole railroad; commons that meet through wheels and rails "
-                "alone "
-                "carry what the bus should.",
+                "alone carry what the bus should.",
                 mend=f"First read volts between the two hot posts, both at full: near nothing is right, about "
                 f"{print_volts(sum(full))} is wrong. Then join the commons.",
                 place=Place("track", track, track, at),
@@ -129,9 +128,8 @@ def slow_breaker(facts: Facts) -> Iterator[Finding]:
             why=f"Thermal breakers wait for heat: {print_volts(volts)} times {print_current(device.trip_amps)} over "
             f"{device.trip_seconds:g} s is {joules:.0f} J in whatever touches. Roller springs and ladder wires go "
             "first.",
-            mend=f"A fast fuse or an electronic breaker of {print_current(device.trip_amps)} or less in its hot "
-            "wire; a "
-            "transient absorber near the electronics is another school.",
+            mend=f"A fast fuse or an electronic breaker of {print_current(device.trip_amps)} or less in its hot wire; "
+            "a transient absorber near the electronics is another school.",
             place=Place("device", i),
             shows=(i,),
             figures=(("lets through", f"{joules:.0f} J"), ("opens after", f"{device.trip_seconds:g} s")),

@@ -87,7 +87,7 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
                 severity="look",
                 title=f"Gap {gap_id} on {layout.tracks[gap.track].name} parts nothing: its two sides meet another way",
                 why=f"From {near_gap(layout, gap.track, gap.at)} the same rail leads round to the other side without "
-                f"a cut.",
+                "a cut.",
                 mend="Cut the other way as well, or close this gap.",
                 place=Place("gap", gap_id, gap.track, gap.at),
                 shows=(gap_id, gap.track),

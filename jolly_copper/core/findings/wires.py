@@ -47,8 +47,7 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
                 title=f"{what}, {gauge}, can be left carrying {print_current(amps)}; it is good for "
                 f"{print_current(carries)}",
                 why=f"That is its share {when}: {warm:.1f} W in every metre. With no heat escaping it would reach 105 "
-                f"°C in "
-                f"{_seconds(seconds_to_heat(gauge, amps))}. Low track volts still start fires.",
+                f"°C in {_seconds(seconds_to_heat(gauge, amps))}. Low track volts still start fires.",
                 mend=f"{fit} carries it; or a smaller trip upstream. Local codes and licensed practice come first."
                 if fit
                 else "A smaller trip upstream, or a second wire.",
@@ -69,7 +68,7 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
                 severity="look",
                 title=f"{what} would give off {warm:.1f} W in every metre {_when(facts, kind, owner)}",
                 why=f"It is within what {gauge} may carry ({print_current(carries)}), but warm to the hand in a "
-                f"bundle.",
+                "bundle.",
                 mend="Keep it out of bundles and insulation, or go one gauge up.",
                 place=place,
                 shows=(owner,),
@@ -181,8 +180,7 @@ def _wrong_circuits(facts: Facts) -> Iterator[Finding]:
                 "When the section flips, this feeder holds the old phase: a dead short, every time."
                 if reverser
                 else f"{section.name} belongs to {layout.circuits[section.circuit].name}: the two circuits are joined "
-                f"through it, "
-                "so one breaker no longer opens its own district."
+                "through it, so one breaker no longer opens its own district."
             ),
             mend="Take it to a terminal of its own section's circuit.",
             place=Place("feeder", feeder_id, feeder.track, feeder.at),

@@ -218,9 +218,9 @@ class HouseRules(Model):
     reference_wire: bool = Field(
         default=True,
         title="Boosters share a floating reference wire",
-        description="A wire between the commons of station and boosters lets currents over gaps return by copper, not "
-        "by "
-        "signal leads. Never an earth rod, and never tied to the mains earth: that belongs to a licensed electrician.",
+        description="A wire between the commons of station and boosters lets currents over gaps return by copper, "
+        "not by signal leads. Never an earth rod, and never tied to the mains earth: that belongs to a licensed "
+        "electrician.",
         json_schema_extra={
             "unit": "yes or no",
             "schools": "A floating wire where the maker provides a place for it; none where the boosters are isolated "
@@ -281,8 +281,8 @@ class HouseRules(Model):
         0,
         "pairs",
         "Posts kept spare at every screw strip",
-        "Next year's feeder, or the wire that broke off, then has a place. Asked for when strips are laid, and looked "
-        "for at each.",
+        "Next year's feeder, or the wire that broke off, then has a place. Asked for when strips are laid, and "
+        "looked for at each.",
         "None; one pair at every strip; a third of each strip",
         le=30,
     )

@@ -207,8 +207,7 @@ def _both(layout: Layout, plan: CabPlan, track: float, club: Club) -> Option:
     )
     bad = (
         "Two lines that trains may not bridge: buffers longer than every pickup between them, with levers that part "
-        "both "
-        "wires.",
+        "both wires.",
         "Everybody must know which is which; a DC engine left on digital track heats.",
     )
     good = ("Old engines keep running, new ones drive digitally.", "It can grow: one block after the other goes over.")

@@ -150,17 +150,15 @@ def _ladder(layout: Layout, matches: tuple[Match, ...], spare: tuple[str, ...]) 
         if rated is None or rated >= box.asked - 1e-9:
             volts = f", {print_volts(box.most_volts)} at most" if box.most_volts is not None else ""
             found.append(
-                f"{box.name} may be asked for {print_current(box.asked)} and gets {print_current(m.gives)}: a "
-                "supply of "
-                f"{print_current(box.asked)} or more{volts}."
+                f"{box.name} may be asked for {print_current(box.asked)} and gets {print_current(m.gives)}: a supply "
+                f"of {print_current(box.asked)} or more{volts}."
             )
         else:
             rest = box.asked - rated
             found.append(
                 f"{box.name} gives {print_current(rated)} whatever feeds it, and may be asked for "
-                f"{print_current(box.asked)}: one more source for the {print_current(rest)} beyond, on a district "
-                "of its "
-                "own."
+                f"{print_current(box.asked)}: one more source for the {print_current(rest)} beyond, on a district of "
+                "its own."
             )
     if spare and not found:
         found.append(f"{len(spare)} on the list {'is' if len(spare) == 1 else 'are'} not needed.")

@@ -38,9 +38,8 @@ def _hot(known: Proving) -> Iterator[MeterTest]:
             value=0.0,
             low=0.0,
             high=NEAR_NOTHING * full,
-            outside=f"up to {print_volts(2 * full)} at full: out of phase. Switch off, and turn one plug round "
-            "where its "
-            "maker allows it.",
+            outside=f"up to {print_volts(2 * full)} at full: out of phase. Switch off, and turn one plug round where "
+            "its maker allows it.",
             minutes=MINUTES["hot"],
             caution=SUPPLY_CAUTION,
             power=True,

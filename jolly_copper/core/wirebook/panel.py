@@ -156,8 +156,8 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
     volts = next((d.volts for d in layout.drivers.values()), SUPPLY_VOLTS)
     each = led_resistor(volts, LAMP_VOLTS, LAMP_AMPS)
     words = (
-        f"{print_ohms(each.ohms)} {each.buy_watts:g} W for a lamp of {LAMP_VOLTS:g} V and {LAMP_AMPS * 1000:g} mA "
-        f"on {volts:g} V"
+        f"{print_ohms(each.ohms)} {each.buy_watts:g} W for a lamp of {LAMP_VOLTS:g} V and {LAMP_AMPS * 1000:g} mA on "
+        f"{volts:g} V"
     )
     return Panel(width, round(height, 1), tuple(lines), numbered, tuple(_tables(layout, ways)), words)
 

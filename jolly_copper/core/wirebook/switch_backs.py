@@ -11,8 +11,7 @@ from jolly_copper.core.layout.ids import natural
 
 PINS_SEEN = (
     "Seen from behind, the lever's keyway up. On most toggles the lever joins the middle pins to those at its far "
-    "end: try "
-    "each with a meter before a label goes on."
+    "end: try each with a meter before a label goes on."
 )
 DECKS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
 

@@ -119,9 +119,8 @@ def _room(facts: Facts, piece: Piece, edge: Border, length: float, reach: Reach)
     if piece.end - piece.start < length + 2 * CLEAR_MM:
         raise DrawingError(
             f"A buffer for {reach.whose} wants {print_length(length, units)} of plain track, and "
-            f"{facts.layout.tracks[edge.track].name} has {print_length(piece.end - piece.start, units)} there "
-            "before its "
-            "next gap or turnout."
+            f"{facts.layout.tracks[edge.track].name} has {print_length(piece.end - piece.start, units)} there before "
+            "its next gap or turnout."
         )
 
 

@@ -142,8 +142,7 @@ def _span(facts: Facts, place: Place, length: float, train: str) -> tuple[float,
         kind = CONTROL[control_of(facts.tree, circuit)]
         raise DrawingError(
             f"{track.name} is {kind}: an unequal wave is read by decoders alone. On DC a block that is switched off "
-            "stops "
-            "a train."
+            "stops a train."
         )
     start, end = (place.at - length, place.at) if place.towards == "b" else (place.at, place.at + length)
     low, high = piece.start + CLEAR_MM, piece.end - CLEAR_MM

@@ -37,7 +37,7 @@ def reasons(topology: Topology, place: Candidate, train: float) -> list[str]:
         spare = place.run - train
         found.append(
             f"{print_length(place.run, units)} from gap to gap, {print_length(spare, units)} more than the longest "
-            f"train."
+            "train."
         )
     cuts = len(place.gaps)
     found.append(
@@ -82,8 +82,8 @@ def no_room(topology: Topology, conflict: Conflict, train: float) -> str:
     fits = longest_that_fits(topology, conflict, train)
     if fits is None:
         return (
-            f"No room for a section on {where}, for any train: its turnouts stand too near to each other. Move one "
-            f"of them."
+            f"No room for a section on {where}, for any train: its turnouts stand too near to each other. Move one of "
+            "them."
         )
     lacks = print_length((train - fits) * (1 + SPARE), units)
     return (
