@@ -20,7 +20,7 @@ from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.control import control_given, control_of, controls, word_of
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.levers import lies_in_words, thrown, ways_of, where_they_differ
+from jolly_copper.core.layout.levers import MOST_WAYS, all_followed, lies_in_words, thrown, ways_of, where_they_differ
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.power_tree import SOURCES, grow_tree
 from jolly_copper.core.layout.reading import LayoutError, read_layout
@@ -239,6 +239,48 @@ def test_what_is_live_is_what_networkx_joins(layout: Layout) -> None:
     live = set(starts).union(*(nx.descendants(graph, s) for s in starts))
     tree = grow_tree(layout)
     assert {c for c in layout.circuits if tree.source(c) is not None} == live
+
+
+def tower(levels: int, sources: list[str]) -> Layout:
+    """Four selectors on each level, each over all four of the level below: 4^levels ways up."""
+    d = two_blocks()
+    d.data["feeders"].clear()
+    below = sources
+    for level in range(levels):
+        here = [f"l{level}x{k}" for k in range(4)]
+        for key in here:
+            selector(d, key, below, None, made="rotary, two poles")
+        below = here
+    return d.plain()
+
+
+def test_more_ways_than_are_followed_are_not_settled_and_never_a_yes_or_no() -> None:
+    low, high = tower(3, ["a", "b"]), tower(5, ["a", "b"])
+    for layout, whole in ((low, True), (high, False)):
+        tree = grow_tree(layout)
+        top = "l2x0" if whole else "l4x0"
+        assert all_followed(tree, top) == whole
+        assert len(ways_of(tree, top)) == (2 * 4**2 if whole else MOST_WAYS)
+        said = {f.rule for f in check(derive(layout))}
+        assert ("too many ways to try" in said) == (not whole)
+
+
+def test_a_tower_of_selectors_that_reaches_nothing_ends_and_is_not_called_dead() -> None:
+    d = two_blocks()
+    d.data["circuits"]["none"] = {"name": "Nothing", "colour_a": "red", "colour_b": "black"}
+    d.data["circuits"]["nil"] = {"name": "Nothing else", "colour_a": "red", "colour_b": "black"}
+    below = ["none", "nil"]
+    for level in range(12):
+        here = [f"l{level:02}x{k}" for k in range(4)]
+        for key in here:
+            selector(d, key, below, None, made="rotary, two poles")
+        below = here
+    layout = d.plain()
+    tree = grow_tree(layout)
+    assert ways_of(tree, below[0]) == [] and not all_followed(tree, below[0])
+    keys = {f.key for f in check(derive(layout))}
+    assert f"ways-unsettled:sel-{below[0]}" in keys and f"selector-dead:sel-{below[0]}" not in keys
+    assert "selector-dead:sel-l00x0" in keys, "what was followed to its end is known"
 
 
 def test_the_proof_throws_as_little_as_it_can() -> None:

@@ -10,7 +10,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.control import control_given, control_of
 from jolly_copper.core.layout.document import Device
-from jolly_copper.core.layout.levers import Way, ways_of
+from jolly_copper.core.layout.levers import Way, all_followed, ways_of
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.quantities import print_current, print_length
 from jolly_copper.core.rails.through import longest_way
@@ -132,7 +132,7 @@ def contacts(facts: Facts) -> Iterator[Finding]:
 def without_power(facts: Facts) -> Iterator[Finding]:
     """A selector that gives its track to no source, however it lies."""
     for i, device, ways in selectors(facts):
-        if ways:
+        if ways or not all_followed(facts.tree, device.output):
             continue
         yield Finding(
             key=f"selector-dead:{i}",
@@ -144,6 +144,26 @@ def without_power(facts: Facts) -> Iterator[Finding]:
             place=Place("device", i),
             shows=(i,),
             figures=(("ways", str(len(device.inputs))),),
+        )
+
+
+@rule("too many ways to try", "cabs")
+def not_settled(facts: Facts) -> Iterator[Finding]:
+    """A selector over so many others that not all its lies were tried: what was not found there is not settled."""
+    for i, device, _ in selectors(facts):
+        if all_followed(facts.tree, device.output):
+            continue
+        yield Finding(
+            key=f"ways-unsettled:{i}",
+            rule="too many ways to try",
+            severity="look",
+            title=f"Not settled: {device.name} may get its power in more ways than are tried",
+            why="Only the first of them were tried. That nothing is found about its track does not mean that nothing "
+            "is wrong there.",
+            mend="Fewer levels of selectors: let each choose from cabs, not from other selectors.",
+            place=Place("device", i),
+            shows=(i,),
+            figures=(("ways tried", str(len(ways_of(facts.tree, device.output)))),),
         )
 
 

@@ -11,7 +11,7 @@ from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch,
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, thinner_gauge
 from jolly_copper.core.layout.document import REVERSERS, Layout
-from jolly_copper.core.layout.levers import ways_of
+from jolly_copper.core.layout.levers import all_followed, ways_of
 from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
@@ -204,7 +204,11 @@ def no_source(facts: Facts) -> Iterator[Finding]:
     }  # its other wire is the wheel of a train
     # Behind a selector that is off nothing is wrong: what counts is whether any way leads to a source.
     reached = {
-        c for c in layout.circuits if facts.tree.source(c) is None and _chosen(layout) and ways_of(facts.tree, c)
+        c
+        for c in layout.circuits
+        if facts.tree.source(c) is None
+        and _chosen(layout)
+        and (ways_of(facts.tree, c) or not all_followed(facts.tree, c))
     }
     live |= {("run", i) for i, r in layout.runs.items() if r.circuit in reached and ("run", i) not in live}
     live |= {("feeder", i) for i, f in layout.feeders.items() if circuit_under(layout, f, "A") in reached}

@@ -10,6 +10,8 @@ from jolly_copper.core.layout.power_tree import SOURCES, PowerTree
 
 MOST_WAYS = 200
 """Ways of power followed for one circuit; no club builds more levels of selectors than a few."""
+MOST_STEPS = 5000
+"""Circuits looked at while they are followed: selectors over selectors that reach nothing are many, too."""
 Lies = Mapping[str, str | None]
 """How some selectors lie: device id → the circuit it gives its output to, None for off."""
 
@@ -53,28 +55,48 @@ def as_in_scene(layout: Layout, scene: str | None) -> Layout:
 
 
 def ways_of(tree: PowerTree, circuit: str) -> list[Way]:
-    """Every source a circuit may get its power from, over all lies of the selectors above it."""
-    return [w for _, w in zip(range(MOST_WAYS), _climb(tree, circuit, {}), strict=False)]
+    """Every source a circuit may get its power from, over all lies of the selectors above it; the first of them where
+    `all_followed` says that there are more."""
+    return _follow(tree, circuit)[0]
 
 
-def _climb(tree: PowerTree, circuit: str, lies: dict[str, str | None]) -> Iterator[Way]:
-    device_id = tree.fed_by.get(circuit)
-    if device_id is None:
-        return
-    device = tree.layout.devices[device_id]
-    if device.kind in SOURCES:
-        yield Way(device_id, lies)
-    elif device.kind != "selector":
+def all_followed(tree: PowerTree, circuit: str) -> bool:
+    """Whether `ways_of` knows all ways of a circuit. Where not, what they do not show is not settled."""
+    return _follow(tree, circuit)[1]
+
+
+def _follow(tree: PowerTree, circuit: str) -> tuple[list[Way], bool]:
+    found: list[Way] = []
+    ahead: list[tuple[str, dict[str, str | None]]] = [(circuit, {})]
+    for _ in range(MOST_STEPS):
+        if not ahead:
+            return found, True
+        if len(found) == MOST_WAYS:
+            break
+        here, lies = ahead.pop()
+        device_id = tree.fed_by.get(here)
+        if device_id is None:
+            continue
+        if tree.layout.devices[device_id].kind in SOURCES:
+            found.append(Way(device_id, lies))
+        else:
+            ahead += reversed(list(_above(tree.layout.devices[device_id], device_id, lies)))
+    return found, False
+
+
+def _above(device: Device, device_id: str, lies: dict[str, str | None]) -> Iterator[tuple[str, dict[str, str | None]]]:
+    """What a device that is no source may give on, with how selectors lie then."""
+    if device.kind != "selector":
         if device.input is not None:
-            yield from _climb(tree, device.input, lies)
+            yield device.input, lies
     elif device.gang is not None:
         for at in device.on_with:
             if lies.get(device.gang, at) == at:
-                yield from _climb(tree, device.inputs[0], {**lies, device.gang: at})
+                yield device.inputs[0], {**lies, device.gang: at}
     else:
         for way in device.inputs:
             if lies.get(device_id, way) == way:
-                yield from _climb(tree, way, {**lies, device_id: way})
+                yield way, {**lies, device_id: way}
 
 
 def where_they_differ(tree: PowerTree, one: str, other: str) -> tuple[Way, Way] | None:
