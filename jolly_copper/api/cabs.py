@@ -194,7 +194,7 @@ def _drawn(layout: Layout, panel: str) -> Panel:
     if panel not in layout.panels:
         raise DrawingError(f"There is no control panel {panel}; somebody may have removed it.")
     try:
-        return draw_panel(layout, max(200.0, layout.panels[panel].width), panel)
+        return draw_panel(layout, layout.panels[panel].width, panel)
     except ValueError as error:
         raise DrawingError(str(error)) from None
 

@@ -17,6 +17,6 @@ class ControlPanel(Model):
 
     name: Name
     at: Point
-    width: Annotated[Number, Field(ge=100, le=2000)] = Field(default=300, description="Of its sheet, mm.")
+    width: Annotated[Number, Field(ge=200, le=2000)] = Field(default=300, description="Of its sheet, mm.")
     lamps: Annotated[list[PanelLamp], Field(max_length=5)] = Field(default=[], description="What its lamps show.")
     turnouts_by: TurnoutsBy = Field(default="toggle switches", description="What its turnouts are thrown with.")

@@ -86,7 +86,7 @@ def weigh_controls(layout: Layout, club: Club) -> tuple[Option, ...]:
     track = sum(track_length(t) for t in layout.tracks.values())
     found = [
         _direct(layout, plan, club),
-        _digital(layout, track, club),
+        _digital(plan, track, club),
         _both(layout, plan, track, club),
         _three_rail(layout, track, club),
         _radio(club),
@@ -161,7 +161,7 @@ def _direct(layout: Layout, plan: CabPlan, club: Club) -> Option:
     )
 
 
-def _digital(layout: Layout, track: float, club: Club) -> Option:
+def _digital(plan: CabPlan, track: float, club: Club) -> Option:
     wire = _bus(track)
     handhelds = max(club.operators - 1, 0)
     kind = "sound decoder" if club.sound else "decoder"
@@ -182,7 +182,7 @@ def _digital(layout: Layout, track: float, club: Club) -> Option:
         1,
         0,
         cost,
-        _direct_cost(layout, club),
+        _direct_cost(plan, club),
         "blocks, gaps and switches everywhere, and decoders out",
         tuple(good),
         tuple(bad),
@@ -190,8 +190,8 @@ def _digital(layout: Layout, track: float, club: Club) -> Option:
     )
 
 
-def _direct_cost(layout: Layout, club: Club) -> float:
-    blocks, parked = _blocks(plan_cab_blocks(_bare(layout)))
+def _direct_cost(plan: CabPlan, club: Club) -> float:
+    blocks, parked = _blocks(plan)
     return (blocks + parked) * club.price("toggle") + max(club.operators, 1) * club.price("cab")
 
 

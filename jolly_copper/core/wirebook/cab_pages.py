@@ -92,7 +92,7 @@ def _selectors(facts: Facts) -> Table:
 
 def _panel(layout: Layout, panel: str) -> Chapter:
     shown = layout.panels[panel]
-    drawn = draw_panel(layout, max(200.0, shown.width), panel)
+    drawn = draw_panel(layout, shown.width, panel)
     back, front = with_lamps(panel_back(layout, panel), drawn), panel_sketch(layout, drawn)
     blocks: tuple[Block, ...] = (
         Paragraphs("At the bench", bench_jobs(back), as_list=True),

@@ -31,8 +31,8 @@ class Pin:
 
 @dataclass(frozen=True)
 class SwitchBack:
-    """One switch on a panel. lever: number of the hole it shares; ganged: on the lever of another one. lies: position
-    by position what it gives, in words."""
+    """One switch on a panel. number: of its hole, shared by what is ganged to it; ganged: on the lever of another one.
+    lies: position by position what it gives, in words."""
 
     device: str
     number: int
@@ -58,8 +58,7 @@ class StripRow:
 @dataclass(frozen=True)
 class PanelBack:
     """Everything behind one panel. jumpers: single wires between strips and pins, counted. lamps: on its front;
-    lamp_amps:
-    what all of them draw lit at once, A."""
+    lamp_amps: what all of them draw lit at once, A."""
 
     panel: str
     switches: tuple[SwitchBack, ...]
