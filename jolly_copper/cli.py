@@ -73,28 +73,11 @@ def demo(
     """Start the app with the demo railroad."""
 
     def fill(store: Any) -> None:
-        from jolly_copper.demo import (
-            gannet_bay,
-            millbeck,
-            millbeck_unblocked,
-            signalled_bay,
-            tinplate_lane,
-            undivided_bay,
-            unwired_bay,
-        )
+        from jolly_copper.demo import DEMOS
         from jolly_copper.store.shelf import deleted
 
         known = {row["id"] for row in store.layouts()} | {d.id for d in deleted(store)}
-        demos = (
-            ("tinplate-lane", tinplate_lane),
-            ("millbeck-unblocked", millbeck_unblocked),
-            ("millbeck", millbeck),
-            ("gannet-bay-signalled", signalled_bay),
-            ("gannet-bay-unwired", unwired_bay),
-            ("gannet-bay-undivided", undivided_bay),
-            ("gannet-bay", gannet_bay),
-        )
-        for name, layout in demos:
+        for name, layout in DEMOS.items():
             if fresh and name in known:
                 store.delete(name)
             if fresh or name not in known:
@@ -299,6 +282,23 @@ def export(
         typer.echo(f"Wrote {out}.")
 
 
+@app.command("stand-in")
+def stand_in(
+    layout: Annotated[str, typer.Argument(help="Id of a layout in the club file.")],
+    plan: Annotated[str, typer.Argument(help="Id of one of its plans.")],
+    times: Annotated[float, typer.Option(min=0.1, max=300, help="Times as fast as in truth.")] = 1.0,
+    port: Annotated[int, typer.Option(help="Port of this machine to listen on; 0 for a free one.")] = 4700,
+    db: Database = None,
+) -> None:
+    """Play a rehearsed evening in real time over a line on this machine, as the railroad would report it."""
+    from jolly_copper.stand_in import play
+
+    try:
+        play(db or _club_file("club.sqlite3"), layout, plan, times, port, typer.echo)
+    except ValueError as error:
+        raise _fail(str(error)) from None
+
+
 @app.command("demo-file")
 def demo_file() -> None:
     """Print the demo railroad as a layout file."""
@@ -308,11 +308,13 @@ def demo_file() -> None:
 
 
 @app.command()
-def schema() -> None:
-    """Print the JSON Schema of the layout file."""
+def schema(names: Annotated[bool, typer.Option(help="Of the names file instead.")] = False) -> None:
+    """Print the JSON Schema of the layout file, or of the names file."""
     from jolly_copper.core.layout.document import Layout
+    from jolly_copper.exchange.names import NamesFile
 
-    typer.echo(json.dumps(Layout.model_json_schema(), indent=2, ensure_ascii=False))
+    model = NamesFile if names else Layout
+    typer.echo(json.dumps(model.model_json_schema(), indent=2, ensure_ascii=False))
 
 
 @app.command(hidden=True)

@@ -16,15 +16,7 @@ from jolly_copper.api import create_app, use
 from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.demo import (
-    gannet_bay,
-    millbeck,
-    millbeck_unblocked,
-    signalled_bay,
-    tinplate_lane,
-    undivided_bay,
-    unwired_bay,
-)
+from jolly_copper.demo import DEMOS
 from jolly_copper.store import Store
 from tests.started import started
 
@@ -53,7 +45,7 @@ FLAGS = [
 
 @pytest.fixture(scope="session")
 def demo() -> Layout:
-    return gannet_bay()
+    return DEMOS["gannet-bay"]()
 
 
 @pytest.fixture(scope="session")
@@ -83,16 +75,8 @@ def demo_club(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A club file with the demo railroads, to be copied."""
     path = tmp_path_factory.mktemp("club") / "club.sqlite3"
     store = Store(path)
-    for name, layout in (
-        ("tinplate-lane", tinplate_lane()),
-        ("millbeck-unblocked", millbeck_unblocked()),
-        ("millbeck", millbeck()),
-        ("gannet-bay-signalled", signalled_bay()),
-        ("gannet-bay-unwired", unwired_bay()),
-        ("gannet-bay-undivided", undivided_bay()),
-        ("gannet-bay", gannet_bay()),
-    ):
-        store.add(name, layout)
+    for name, layout in DEMOS.items():
+        store.add(name, layout())
     store.close()
     return path
 

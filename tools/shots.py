@@ -18,7 +18,7 @@ from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.proposals.dividing.choose import divide
 from jolly_copper.core.proposals.dividing.make import make_division
-from jolly_copper.demo import gannet_bay, millbeck, undivided_bay
+from jolly_copper.demo import gannet_bay, harbour_arm, millbeck, undivided_bay
 from jolly_copper.demo.signalled import signalled_bay
 from jolly_copper.store import Store
 from tests.conftest import CHROMIUM, FLAGS
@@ -91,15 +91,11 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_test_id("proposals").get_by_text("Best:").first.hover()
         page.wait_for_timeout(500)
 
-    def divide(page: Page) -> None:
-        page.get_by_role("button", name="Work it out").click()
-        page.get_by_test_id("division").wait_for()
-        page.wait_for_timeout(800)
-
-    def waveform(page: Page) -> None:
-        page.get_by_role("radio", name="Waveform").click()
-        page.get_by_test_id("verdict").wait_for(timeout=60_000)
-        page.wait_for_timeout(400)
+    def evening(page: Page) -> None:
+        page.get_by_role("button", name="Run the evening").click()
+        page.get_by_test_id("verdict").wait_for(timeout=90_000)
+        page.get_by_role("button", name="Show 2:41").first.click()
+        page.wait_for_timeout(1200)
 
     def placed(page: Page) -> None:
         # Two trains: one on the down main by the left wall, one in the staging tracks.
@@ -141,6 +137,10 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.locator("li button", has_text="F33").click()
         page.wait_for_timeout(500)
 
+    def joints(page: Page) -> None:
+        page.get_by_role("button", name="Taller").click()
+        page.get_by_test_id("joints").wait_for()
+
     def readings(page: Page) -> None:
         page.evaluate(READINGS)
         page.reload()
@@ -160,22 +160,22 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
 
     return {
         "wire-volts": ({}, nothing),
-        "wire-waveform": ({}, waveform),
         "layouts": ({"path": "layouts"}, nothing),
         "track-drawing": ({"hash": "#track"}, drawing),
         "phase": ({"hash": "#track"}, phase),
         "trains": ({"hash": "#trains"}, nothing),
         "zones": ({"hash": "#zones"}, nothing),
-        "zones-divide": ({"hash": "?layout=to-divide#zones"}, divide),
         "reverse-proposals": ({"hash": "?layout=before-the-gaps#reverse"}, proposals),
         "detect-blocks": ({"hash": "?layout=signalled#detect"}, placed),
         "signal-aspects": ({"hash": "?layout=signalled#signal"}, aspects),
+        "rehearse": ({"path": "l/signalled/rehearse/strips"}, evening),
         "cabs": ({"hash": "?layout=millbeck#cabs"}, nothing),
         "wire-table": ({"hash": "#table"}, nothing),
         "book": ({"hash": "#book"}, book),
         "book-change-order": ({"hash": "?layout=undivided#book"}, change_order),
         "under-boards": ({"path": "under?layout=gannet-bay", "viewport": {"width": 390, "height": 844}}, under),
         "brief": ({"hash": "#brief"}, nothing),
+        "travel": ({"path": "l/harbour-arm/travel"}, joints),
         "bench-readings": ({"path": "l/gannet-bay/bench/readings"}, readings),
         "bench-find": ({"path": "l/gannet-bay/bench/find", "color_scheme": "dark"}, find_it),
     }
@@ -187,10 +187,10 @@ def main(only: list[str]) -> None:
         store = Store(Path(folder) / "club.sqlite3")
         store.add("gannet-bay", gannet_bay())
         store.add("undivided", undivided_bay())
-        store.add("to-divide", undivided_bay())
         store.add("before-the-gaps", before_the_gaps())
         store.add("signalled", signalled_bay())
         store.add("millbeck", millbeck())
+        store.add("harbour-arm", harbour_arm())
         store.change("undivided", 1, division(), "Divide into 7 districts")
         app = create_app(store)
         server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error", lifespan="off"))

@@ -24,9 +24,11 @@ from jolly_copper.store.people import People, Role
 
 COOKIE = "copper-ticket"
 HELPERS_WRITE = re.compile(
-    r"^/api/layouts/[^/]+/(work|moment|moment/drive|readings|hunts|hunts/[\w-]+/(answers|end)|drill|stand-in)$"
+    r"^/api/layouts/[^/]+/(work|shows|notes|moment|moment/drive|readings|hunts|hunts/[\w-]+/(answers|end)|drill|"
+    r"stand-in|rehearse|rehearse/(plan|check|proof|evenings|why))$"
 )
-"""What a helper may send: work done, readings and hunts, and questions about trains on the plan: no design."""
+"""What a helper may send: work done, what was tried at a show, readings and hunts, and questions about trains on the
+plan: no design."""
 LEADS_READ = re.compile(r"^/api/(people|door|club)\b")
 """What only the lead may see."""
 KEPT_S = 400 * 24 * 3600

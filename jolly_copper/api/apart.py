@@ -46,14 +46,20 @@ HEAVY = tuple(
         ("POST", r"^/api/pictures$", FILE),
         ("POST", r"^/api/take-in/look$", FILE),
         ("POST", r"^/api/layouts$", TAKEN),
-        ("POST", ONE + r"(take-in|fleet|readings/file)$", TAKEN),
-        ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg)$", PAPER),
+        ("POST", r"^/api/(archives|photos)$", TAKEN),
+        ("POST", ONE + r"(take-in|fleet|roster|readings/file|names/compare|plans/[^/]+/runs)$", TAKEN),
+        ("GET", ONE + r"files/[\w.-]+\.(pdf|xlsx|html|svg|zip)$", PAPER),
         ("GET", ONE + r"files/panels/", PAPER),
         ("GET", ONE + r"files/(book|change-order|labels)\.csv$", PAPER),
         ("GET", ONE + r"plan-files/", PAPER),
         ("GET", ONE + r"book$", PAPER),
         ("GET", ONE + r"(laying|sizing|division|session|blocking|signalling|dead-track|reversing|change-order)$", LONG),
-        ("GET", ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus)$", LONG),
+        (
+            "GET",
+            ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus|couplings-offer)$",
+            LONG,
+        ),
+        ("POST", ONE + r"rehearse(/proof|/evenings)?$", LONG),
         (
             "GET",
             ONE + r"(cab-blocks|cab-link|stops|isolated-rail|throttle-loops|choosing|supplying|panels/[^/]+)$",
@@ -63,9 +69,11 @@ HEAVY = tuple(
 )
 WHEN_LARGE = re.compile(
     ONE + r"(findings|zones|cabs|rails|detection|signals|waveform|accessories|wires|what-if|files/.*|"
-    r"bench|learned|learned/offer|hunts|drill)$"
+    r"bench|learned|learned/offer|hunts|drill|travel)$"
 )
-QUESTIONS = re.compile(ONE + r"(findings|zones|cabs|rails|detection|signals|waveform|accessories|wires|fleet|under)$")
+QUESTIONS = re.compile(
+    ONE + r"(findings|zones|cabs|rails|detection|signals|waveform|accessories|wires|fleet|under|travel)$"
+)
 """What the second pair of hands answers when there is a crowd."""
 HANDS = Limits(60.0, 400 * MB, "Working this out took more time or memory than it may, so it was stopped.")
 CROWD = 2

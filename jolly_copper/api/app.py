@@ -16,6 +16,7 @@ from jolly_copper import __version__
 from jolly_copper.api import (
     access,
     apart,
+    archives,
     bench,
     blocking,
     book,
@@ -28,15 +29,20 @@ from jolly_copper.api import (
     drawing,
     drills,
     fleet,
+    handover,
     hunts,
     layouts,
+    line,
     live,
     moment,
+    notebook,
     rails,
+    rehearsal,
     rim,
     shelf,
     signalling,
     sums,
+    travel,
     under,
     waveform,
     work_order,
@@ -114,6 +120,12 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.include_router(blocking.router)
     app.include_router(detection.router)
     app.include_router(moment.router)
+    app.include_router(rehearsal.router)
+    app.include_router(line.router)
+    app.include_router(travel.router)
+    app.include_router(handover.router)
+    app.include_router(notebook.router)
+    app.include_router(archives.router)
     app.include_router(signalling.router)
     app.include_router(book.router)
     app.include_router(change_orders.router)

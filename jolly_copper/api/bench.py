@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field, StringConstraints, ValidationError
 
 from jolly_copper.api.files import download
 from jolly_copper.api.sums import FieldError
-from jolly_copper.api.under import RefusedEntry, Time
+from jolly_copper.api.under import RefusedEntry
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.api.who import named
 from jolly_copper.core.layout.reading import in_words
@@ -38,23 +38,22 @@ from jolly_copper.telling.proving import (
     reading_shape,
 )
 from jolly_copper.telling.shapes import MendShape
+from jolly_copper.telling.typed import Line, Moment, RowId
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
-Line = Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)]
-Id = Annotated[str, StringConstraints(pattern=r"^[\w-]{8,60}$")]
 
 
 class Typed(BaseModel):
     """A reading as somebody typed it; sent twice, it is kept once."""
 
-    id: Id
+    id: RowId
     test: Annotated[str, StringConstraints(min_length=3, max_length=140)]
     shown: Line
     meter: Line = ""
     amps: Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)] | None = None
     before: Line = ""
     who: Line = ""
-    done: Time
+    done: Moment
     note: Annotated[str, StringConstraints(max_length=500, strip_whitespace=True)] = ""
     withdraws: Annotated[str, StringConstraints(max_length=60)] = ""
 
@@ -165,7 +164,7 @@ def _foretold(test: MeterTest | None) -> str:
 class MeterTyped(BaseModel):
     """A meter as the club calls it. factor: V over what it shows, from a bridge reading at the source."""
 
-    id: Id
+    id: RowId
     name: Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
     setting: Setting
     factor: Annotated[float, Field(ge=0.3, le=3, allow_inf_nan=False)] | None = None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -10,6 +9,7 @@ from fastapi import APIRouter, Depends, HTTPException, Query, Response
 from fastapi.responses import HTMLResponse
 
 from jolly_copper.api.files import download
+from jolly_copper.api.remembering import remembered
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, known_scene
 from jolly_copper.api.worked import Worked as FactsKept
 from jolly_copper.core.layout.benchwork import board_name
@@ -20,13 +20,14 @@ from jolly_copper.core.wirebook.book import Book, footer
 from jolly_copper.core.wirebook.compose import compose_from
 from jolly_copper.core.wirebook.labels import SHEETS, Label, PerPair, labels
 from jolly_copper.core.wirebook.pieces import pieces
+from jolly_copper.core.wirebook.read_me import keeping_chapters, read_me
 from jolly_copper.exchange.book_csv import book_csv, labels_csv
 from jolly_copper.exchange.book_html import book_html
 from jolly_copper.exchange.book_pdf import PageSize, book_pdf, labels_pdf
 from jolly_copper.exchange.book_xlsx import book_xlsx
 from jolly_copper.exchange.sketch_svg import sketch_svg
-from jolly_copper.store import Revision
-from jolly_copper.store.bench import Reading, readings_of
+from jolly_copper.store import Revision, Store
+from jolly_copper.store.bench import readings_of
 from jolly_copper.telling.book import BookShape, ChapterShape, ItemShape, SheetShape, WireNeedShape
 from jolly_copper.telling.proving import log_line
 
@@ -42,21 +43,26 @@ At = Annotated[int | None, Query(description="The change it is of; the newest wh
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
-def _composed(revision: Revision, worked: FactsKept, scene: str | None, readings: Sequence[Reading]) -> Book:
-    """The book of a revision, with a chapter of what was metered, where there is wire to meter."""
+def compose_whole(store: Store, revision: Revision, worked: FactsKept, scene: str | None) -> Book:
+    """The book of a revision: Read me first, the pages to build by, what was metered, where there is wire to meter, and
+    what its makers knew."""
     named = known_scene(revision, scene)
     made = compose_from(worked.wirebook(revision, named), revision.number, revision.made[:10])
-    if not revision.layout.feeders:
-        return made
-    proved = proving_chapter(worked.bench(revision, named), [log_line(r) for r in readings])
-    return replace(made, chapters=(*made.chapters, proved))
+    facts = worked.facts(revision, named)
+    bench = worked.bench(revision, named) if revision.layout.feeders else None
+    known = remembered(store, revision, {t.key: t.title for t in bench.tests} if bench is not None else {})
+    chapters = [read_me(facts, known), *made.chapters]
+    if bench is not None:
+        log = [log_line(r) for r in readings_of(store, revision.layout_id)]
+        chapters.append(proving_chapter(bench, log))
+    return replace(made, chapters=(*chapters, *keeping_chapters(facts, known)))
 
 
 @router.get("/book")
 def book(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, revision: At = None) -> BookShape:
     """What the book holds, and what it all costs as far as prices are typed."""
     found = store.get(layout_id, revision)
-    made = _composed(found, worked, scene, readings_of(store, layout_id))
+    made = compose_whole(store, found, worked, scene)
     parts = worked.wirebook(found, known_scene(found, scene))
     units = found.layout.brief.units
     costs = [n.cost for n in parts.needs] + [i.cost for i in parts.items]
@@ -105,7 +111,7 @@ def _chosen(
 ) -> Book:
     """The book, or the chapters of it that were asked for."""
     found = store.get(layout_id, revision)
-    return _composed(found, worked, scene, readings_of(store, layout_id)).only([k for k in chapters.split(",") if k])
+    return compose_whole(store, found, worked, scene).only([k for k in chapters.split(",") if k])
 
 
 Chosen = Annotated[Book, Depends(_chosen)]
@@ -159,7 +165,7 @@ def labels_file(
     found, paper = store.get(layout_id, revision), SHEETS[sheet]
     if skip >= paper.columns * paper.rows:
         raise HTTPException(422, f"This sheet has {paper.columns * paper.rows} labels; so many cannot be used already.")
-    made = _composed(found, worked, None, readings_of(store, layout_id))
+    made = compose_whole(store, found, worked, None)
     return download(
         labels_pdf(_labels(found, each, board), paper, made, skip),
         "application/pdf",

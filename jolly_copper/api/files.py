@@ -12,6 +12,11 @@ def download(content: str | bytes, media: str, name: str) -> Response:
     return Response(content, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
+def csv_file(text: str, name: str) -> Response:
+    """A table to keep, marked as UTF-8 so that every spreadsheet reads it."""
+    return download("\ufeff" + text, "text/csv; charset=utf-8", name)
+
+
 async def _content(request: Request) -> bytes:
     data = await request.body()
     if not data:

@@ -5,11 +5,14 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from fastapi import APIRouter, Response
+from pydantic import BaseModel
 
-from jolly_copper.api.files import Content
+from jolly_copper.api.files import Content, csv_file
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, changed, known_scene
 from jolly_copper.core.materials.engines import starting_values
+from jolly_copper.core.proposals.roster import taught
 from jolly_copper.exchange.fleet import fleet_csv, read_fleet
+from jolly_copper.exchange.roster import read_roster, roster_csv
 from jolly_copper.store import Revision
 from jolly_copper.telling import shapes
 from jolly_copper.telling.fleet import FleetShape, Starting, fleet_shape
@@ -40,10 +43,7 @@ def fleet(
 @router.get("/layouts/{layout_id}/files/fleet.csv")
 def fleet_file(layout_id: str, store: StoreUsed) -> Response:
     found = store.get(layout_id)
-    name = f'attachment; filename="{layout_id}-fleet-{found.number}.csv"'
-    return Response(
-        "\ufeff" + fleet_csv(found.layout), media_type="text/csv; charset=utf-8", headers={"Content-Disposition": name}
-    )
+    return csv_file(fleet_csv(found.layout), f"{layout_id}-fleet-{found.number}.csv")
 
 
 @router.post("/layouts/{layout_id}/fleet", response_model=shapes.Changed)
@@ -55,3 +55,36 @@ def take_fleet(layout_id: str, data: Content, store: StoreUsed, worked: WorkedUs
         return patch, f"Take in a fleet of {len(patch)} rows"
 
     return changed(change_newest(store, layout_id, fleet_of), worked, scene)
+
+
+@router.get("/layouts/{layout_id}/files/roster.csv")
+def roster_file(layout_id: str, store: StoreUsed) -> Response:
+    """Every engine of the roster."""
+    found = store.get(layout_id)
+    return csv_file(roster_csv(found.layout), f"{layout_id}-roster-{found.number}.csv")
+
+
+@router.post("/layouts/{layout_id}/roster", response_model=shapes.Changed)
+def take_roster(layout_id: str, data: Content, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
+    """Take a roster file in, as one change: known numbers and names are changed, others are new."""
+
+    def roster_of(current: Revision) -> tuple[list[dict[str, Any]], str]:
+        patch = read_roster(data, current.layout)
+        return patch, f"Take in a roster of {len(patch)} engines"
+
+    return changed(change_newest(store, layout_id, roster_of), worked, scene)
+
+
+class TaughtShape(BaseModel):
+    """What the roster teaches kinds and trains, and the change that takes it over; None where they know it already."""
+
+    words: list[str]
+    change: shapes.MendShape | None
+
+
+@router.get("/layouts/{layout_id}/roster-teaches")
+def roster_teaches(layout_id: str, store: StoreUsed, revision: int | None = None) -> TaughtShape:
+    """Amps of kinds from the engines that were measured, and stops of trains."""
+    found = taught(store.get(layout_id, revision).layout)
+    change = shapes.MendShape(label="Take the roster's figures over", patch=list(found.patch)) if found.patch else None
+    return TaughtShape(words=list(found.words), change=change)

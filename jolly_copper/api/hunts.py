@@ -24,9 +24,9 @@ from jolly_copper.store import Store
 from jolly_copper.store.bench import Hunt, HuntAnswer, answer_hunt, end_hunt, hunt_of, hunts_of, open_hunt
 from jolly_copper.store.work import work_of
 from jolly_copper.telling.hunting import HuntStanding, SymptomShape, standing_shape, symptoms
+from jolly_copper.telling.typed import RowId
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
-Id = Annotated[str, StringConstraints(pattern=r"^[\w-]{8,60}$")]
 Words = Annotated[str, StringConstraints(max_length=300, strip_whitespace=True)]
 
 
@@ -162,7 +162,7 @@ def hunts(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
 
 
 class Opened(BaseModel):
-    id: Id
+    id: RowId
     symptom: Symptom
 
 
@@ -196,7 +196,7 @@ def hunt(layout_id: str, hunt_id: str, store: StoreUsed, worked: WorkedUsed, sce
 class Said(BaseModel):
     """An answer: found, not found, yes, no, unsure, back (the last one is taken back), or a reading as typed."""
 
-    id: Id
+    id: RowId
     act: Annotated[str, Field(max_length=140)] = ""
     said: Annotated[str, StringConstraints(min_length=1, max_length=40, strip_whitespace=True)]
 

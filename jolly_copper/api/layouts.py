@@ -9,7 +9,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, HTTPException, Query, Response
 from pydantic import BaseModel, Field
 
-from jolly_copper.api.files import download
+from jolly_copper.api.files import csv_file, download
 from jolly_copper.api.used import TRIES, IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.rules import rule_catalogue
@@ -72,15 +72,18 @@ def add_layout(document: Annotated[Any, Body()], store: StoreUsed) -> shapes.Sta
     return taken.model_copy(update={"mended": " ".join(told[:5]) or None})
 
 
+def free_id(store: Store, name: str) -> str:
+    """An id made of a layout's name that no other has. Deleted layouts keep theirs as long as they may be put back."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:30] or "layout"
+    taken = {row["id"] for row in store.layouts()} | {d.id for d in deleted(store)}
+    return next(n for k in range(1, len(taken) + 2) if (n := base if k == 1 else f"{base}-{k}") not in taken)
+
+
 def add_under_free_id(store: Store, layout: Layout, summary: str = "New layout") -> Revision:
     """Store a new layout under an id of its name that no other has, whoever adds one of the same name meanwhile."""
-    base = re.sub(r"[^a-z0-9]+", "-", layout.name.lower()).strip("-")[:30] or "layout"
     for _ in range(TRIES):
-        # Deleted layouts keep their ids as long as they may be put back.
-        taken = {row["id"] for row in store.layouts()} | {d.id for d in deleted(store)}
-        free = next(n for k in range(1, len(taken) + 2) if (n := base if k == 1 else f"{base}-{k}") not in taken)
         with suppress(NameTaken):
-            return store.add(free, layout, summary)
+            return store.add(free_id(store, layout.name), layout, summary)
     raise TooBusy("Many layouts of this name are being added at once. Try again in a moment.")
 
 
@@ -212,9 +215,7 @@ def wires(
 @router.get("/layouts/{layout_id}/files/wires.csv")
 def wires_file(layout_id: str, store: StoreUsed) -> Response:
     found = store.get(layout_id)
-    return download(
-        "\ufeff" + wires_csv(found.layout), "text/csv; charset=utf-8", f"{layout_id}-wires-{found.number}.csv"
-    )
+    return csv_file(wires_csv(found.layout), f"{layout_id}-wires-{found.number}.csv")
 
 
 @router.get("/layouts/{layout_id}/files/layout.json")

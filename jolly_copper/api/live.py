@@ -8,7 +8,7 @@ hidden.
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterable
+from collections.abc import AsyncIterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Annotated
@@ -87,38 +87,72 @@ class Live:
             window.tell(ServerSentEvent(event="here", data=others))
 
     async def _look(self, store: Store) -> None:
-        known: dict[str, int] = {}
+        known: dict[str, Newest] = {}
         while self._windows:
             watched = tuple({w.layout for w in self._windows})
-            newest: dict[str, tuple[int, str, str]] = {}
+            newest: dict[str, Newest] = {}
             with suppress(FileTrouble):  # the file may be exchanged or busy just now; the next look tells
                 newest = await anyio.to_thread.run_sync(_newest, store, watched)
-            for layout, (number, who, summary) in newest.items():
-                if known.setdefault(layout, number) != number:
-                    event = ServerSentEvent(event="change", data={"revision": number, "who": who, "summary": summary})
+            for layout, now in newest.items():
+                for event in _news(known.setdefault(layout, now), now):
                     for window in [w for w in self._windows if w.layout == layout]:
                         window.tell(event)
-                known[layout] = number
-            known = {layout: number for layout, number in known.items() if layout in watched}
+                known[layout] = now
+            known = {layout: seen for layout, seen in known.items() if layout in watched}
             await asyncio.sleep(LOOK_EVERY_S)
 
 
-def _newest(store: Store, layouts: tuple[str, ...]) -> dict[str, tuple[int, str, str]]:
-    """The newest change of each layout: its number, who made it, and what it is."""
+@dataclass(frozen=True)
+class Newest:
+    """The newest change of a layout, and a mark for each kind of row kept beside it that differs once one is added or
+    taken away."""
+
+    revision: int
+    who: str
+    summary: str
+    marks: tuple[object, ...]
+
+
+KEPT = {
+    "work": "SELECT max(number) FROM work WHERE layout = r.layout",
+    "readings": "SELECT max(number) FROM reading WHERE layout = r.layout",
+    "hunts": "SELECT count(*) + count(closed) || ' ' || (SELECT count(*) FROM hunt_answer a JOIN hunt h "
+    "ON h.id = a.hunt WHERE h.layout = r.layout) FROM hunt WHERE layout = r.layout",
+    "rehearsals": "SELECT max(number) || ' ' || count(*) FROM rehearsal WHERE layout = r.layout",
+    "shows": "SELECT max(number) FROM show_entry WHERE layout = r.layout",
+    "notes": "SELECT max(number) FROM note WHERE layout = r.layout",
+}
+"""What is written beside a layout, and how to see that some was."""
+
+
+def _newest(store: Store, layouts: tuple[str, ...]) -> dict[str, Newest]:
+    """The newest of each layout."""
     with store.reading() as db:
         rows = db.execute(
-            "SELECT layout, number, who, summary FROM revision r WHERE number = (SELECT max(number) FROM revision "
-            f"WHERE layout = r.layout) AND layout IN ({','.join('?' * len(layouts))})",
+            f"SELECT layout, number, who, summary, {', '.join(f'({sql})' for sql in KEPT.values())} FROM revision r "
+            "WHERE number = (SELECT max(number) FROM revision WHERE layout = r.layout) "
+            f"AND layout IN ({','.join('?' * len(layouts))})",
             layouts,
         ).fetchall()
-    return {layout: (number, who, summary) for layout, number, who, summary in rows}
+    return {layout: Newest(number, who, summary, tuple(marks)) for layout, number, who, summary, *marks in rows}
+
+
+def _news(known: Newest, now: Newest) -> Iterator[ServerSentEvent]:
+    """What windows are told of what is new."""
+    if now.revision != known.revision:
+        told = {"revision": now.revision, "who": now.who, "summary": now.summary}
+        yield ServerSentEvent(event="change", data=told)
+    kinds = [kind for kind, old, new in zip(KEPT, known.marks, now.marks, strict=True) if old != new]
+    if kinds:
+        yield ServerSentEvent(event="kept", data=kinds)
 
 
 @router.get("/live", response_class=EventSourceResponse)
 async def live(
     request: Request, layout: Annotated[str, Query(max_length=60)], name: Annotated[str, Query(max_length=40)] = ""
 ) -> AsyncIterable[ServerSentEvent]:
-    """Changes of a layout as they are made (`change`: number, who, what), and who else has it open (`here`)."""
+    """Changes of a layout as they are made (`change`: number, who, what), what kinds of rows were kept beside it
+    (`kept`: `notes`, `readings` and so on), and who else has it open (`here`)."""
     hub: Live = request.app.state.live
     window = Window(layout, named(request) or name.strip())
     if not hub.come(request.app.state.store, window):

@@ -10,13 +10,14 @@ from pydantic import BaseModel, Field
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.signals.aspects import lies_of
 from jolly_copper.core.signals.driving import driven, turned
-from jolly_copper.telling.moment import MomentShape, PlacedTrain, moment_told, standing
+from jolly_copper.telling.moment import MomentShape, PlacedTrain, PromiseShape, moment_told, promised_of, standing
 
 router = APIRouter(prefix="/api")
 
 
 class TrainsAsked(BaseModel):
     trains: Annotated[list[PlacedTrain], Field(max_length=40)] = []
+    promised: Annotated[list[PromiseShape], Field(max_length=80)] = []
 
 
 class DriveAsked(TrainsAsked):
@@ -40,7 +41,7 @@ def moment(
     """What trains placed on the plan light, and what every head shows. Nothing is saved."""
     found = store.get(layout_id, revision)
     known = worked.signalling(found, worked.facts(found, known_scene(found, scene)))
-    return as_json(moment_told(found.layout, known, found.number, asked.trains))
+    return as_json(moment_told(found.layout, known, found.number, asked.trains, before=promised_of(asked.promised)))
 
 
 @router.post("/layouts/{layout_id}/moment/drive", response_model=MomentShape)
@@ -62,8 +63,9 @@ def drive_on(
     stands = standing(layout, known, trains)
     if asked.turn:
         stands[asked.drives] = turned(known, stands[asked.drives], lies)
-    then, stopped = driven(known, stands, asked.drives, asked.distance, lies, asked.obeys)
+    promises = promised_of(asked.promised)
+    then, stopped = driven(known, stands, asked.drives, asked.distance, lies, asked.obeys, promises)
     trains[asked.drives] = trains[asked.drives].model_copy(
         update={"track": then.track, "at": round(then.at, 2), "towards": then.towards}
     )
-    return as_json(moment_told(layout, known, found.number, trains, stopped))
+    return as_json(moment_told(layout, known, found.number, trains, stopped, promises))

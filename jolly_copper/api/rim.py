@@ -18,13 +18,18 @@ OWN_NAMES = frozenset({"127.0.0.1", "localhost", "[::1]"})
 LARGEST = 1_000_000
 LARGE_BODIES = (
     (re.compile(r"^/api/(pictures|take-in/look|layouts)$"), 20_000_000),
-    (re.compile(r"^/api/layouts/[^/]+/(take-in|fleet)$"), 20_000_000),
-    (re.compile(r"^/api/layouts/[^/]+/readings/file$"), 3_000_000),
+    (re.compile(r"^/api/layouts/[^/]+/(take-in|fleet|roster)$"), 20_000_000),
+    (re.compile(r"^/api/layouts/[^/]+/(readings/file|names/compare|plans/[^/]+/runs)$"), 3_000_000),
+    (re.compile(r"^/api/photos$"), 20_000_000),
+    (re.compile(r"^/api/archives$"), 120_000_000),
     (re.compile(r"^/api/layouts/(?!new$)[^/]+(/preview)?$"), 8_000_000),
     (re.compile(r"^/api/club/restore$"), 500_000_000),
 )
 """Files, whole layouts and changes to them; every other question is small."""
-FILES = re.compile(r"^/api/(pictures|take-in/look|layouts/[^/]+/(take-in|fleet)|club/restore)$")
+FILES = re.compile(
+    r"^/api/(pictures|photos|archives|take-in/look|layouts/[^/]+/(take-in|fleet|roster|names/compare|plans/[^/]+/runs)|"
+    r"club/restore)$"
+)
 """These take a file as it is; all others take JSON."""
 PLAIN_TYPES = ("text/plain", "application/x-www-form-urlencoded", "multipart/form-data")
 """What any page may send anywhere without being asked first."""

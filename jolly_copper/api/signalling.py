@@ -20,7 +20,7 @@ from jolly_copper.core.signals.interlocking import junctions
 from jolly_copper.core.signals.places import heading_of, signal_point
 from jolly_copper.core.wirebook.book import Table, footer
 from jolly_copper.core.wirebook.panel import Panel, draw_panel, panel_sketch
-from jolly_copper.core.wirebook.signal_pages import junction_table, panel_list
+from jolly_copper.core.wirebook.signal_pages import direction_table, junction_table, panel_list
 from jolly_copper.exchange.panel_pdf import PaperSize, panel_pdf
 from jolly_copper.exchange.sketch_svg import sketch_svg
 from jolly_copper.telling.shapes import MendShape
@@ -63,7 +63,9 @@ def interlocking(
             proof=table.note,
         )
 
-    return [shape(junction_table(known, j)) for j in junctions(known)]
+    locks = direction_table(known)
+    tables = [junction_table(known, j) for j in junctions(known)]
+    return [shape(t) for t in [*tables, *([locks] if locks is not None else [])]]
 
 
 @router.get("/layouts/{layout_id}/signalling", response_model=SignallingShape)

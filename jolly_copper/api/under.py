@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Response
@@ -13,28 +12,13 @@ from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.core.layout.reading import in_words
 from jolly_copper.core.wirebook.building import CAUTIONS
+from jolly_copper.exchange.sketch_svg import sketch_svg
 from jolly_copper.exchange.work_csv import work_csv
 from jolly_copper.store import Entry, add_work, work_log, work_of
-from jolly_copper.telling.under import BoardShape, DoneShape, UnderShape, done, task
+from jolly_copper.telling.typed import Line, Moment, RowId
+from jolly_copper.telling.under import BoardShape, DoneShape, UnderShape, craft, done, task
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
-
-
-Line = Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)]
-
-
-def _a_time(text: str) -> str:
-    try:
-        moment = datetime.fromisoformat(text)
-        if moment.tzinfo is None:
-            raise ValueError("the time wants its zone, such as Z")
-        return moment.astimezone(UTC).isoformat(timespec="milliseconds")
-    except OverflowError:  # the first and last hours of all calendars, elsewhere
-        raise ValueError("no clock shows that time") from None
-    except ValueError as error:
-        if "zone" in str(error):
-            raise
-        raise ValueError("a time such as 2026-11-24T19:40:00Z is wanted") from None
 
 
 def _a_task(text: str) -> str:
@@ -44,20 +28,16 @@ def _a_task(text: str) -> str:
     return text
 
 
-Time = Annotated[str, AfterValidator(_a_time)]
-"""A moment with its zone, in UTC."""
-
-
 class EntryShape(BaseModel):
     """An entry as a phone sends it; sent twice, it is kept once."""
 
-    id: Annotated[str, StringConstraints(pattern=r"^[\w-]{8,60}$")]
+    id: RowId
     task: Annotated[str, StringConstraints(max_length=140), AfterValidator(_a_task)]
     state: Literal["wired", "tested", "trouble", "open"]
     note: Annotated[str, StringConstraints(max_length=500, strip_whitespace=True)] = ""
     reading: Line = ""
     who: Line = ""
-    done: Time
+    done: Moment
     told: Annotated[str, StringConstraints(max_length=32)] = ""
 
 
@@ -94,6 +74,7 @@ def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
             revision=found.number,
             cautions=list(CAUTIONS),
             work=[done(e) for e in work_of(store, layout_id).values()],
+            craft=craft(sketch_svg),
             boards=[
                 BoardShape(key=b.key, name=b.name, after=list(b.after), tasks=[task(t) for t in b.tasks])
                 for b in parts.tasks

@@ -49,12 +49,17 @@ KINDS: dict[str, str] = {
     "signals": "signal",
     "drivers": "driver",
     "locos": "kind of engine",
+    "engines": "engine",
     "trains": "train",
     "scenes": "scene",
+    "plans": "plan of an evening",
     "panels": "control panel",
     "supplies": "owned supply",
     "braking": "braking section",
     "isolated": "isolated rail",
+    "connectors": "kind of connector",
+    "couplings": "coupling",
+    "dates": "date",
     "accepted": "accepted finding",
 }
 """Maps of the document, with what one thing of each is called."""
@@ -76,6 +81,7 @@ LENGTHS = frozenset(
         "pickups",
         "shortest_block",
         "stopping",
+        "feeder_by_joint",
     ]
 )
 

@@ -12,11 +12,27 @@ from typing import Literal
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import ORDER, STEPS, Finding, Place
+from jolly_copper.core.layout.benchwork import lifting_boards
 from jolly_copper.core.layout.control import controls, has_three_rails
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.travel.crossing import joints_of
 
-StepName = Literal["brief", "track", "reverse", "trains", "zones", "cabs", "detect", "signal", "wire", "book", "bench"]
+StepName = Literal[
+    "brief",
+    "track",
+    "reverse",
+    "trains",
+    "zones",
+    "cabs",
+    "detect",
+    "signal",
+    "wire",
+    "travel",
+    "rehearse",
+    "book",
+    "bench",
+]
 Condition = Literal["not begun", "begun", "to settle", "sound"]
 Urgency = Literal["now", "soon", "some day"]
 
@@ -241,6 +257,43 @@ def _wire(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     return Said("sound", f"{buses} and {feeders} laid.")
 
 
+def _travel(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
+    layout = facts.layout
+    if not layout.tracks:
+        return Said("not begun", "There is no board with track on it.")
+    lifting = len(lifting_boards(layout))
+    if not lifting:
+        return Said("sound", "No board lifts out.")
+    crossed = [j for j in joints_of(facts) if j.crossings]
+    boards = _counted(lifting, "board lifts", "boards lift")
+    if not crossed:
+        return Said("sound", f"{boards} out; no wire crosses a joint yet.")
+    if not layout.couplings:
+        words = "List the connectors the club owns, in step Travel, and press Plug the joints."
+        return Said("sound", f"{boards} out, each pair with a plug of its own.", words, urgency="some day")
+    couplings = _counted(len(layout.couplings), "coupling", "couplings")
+    return Said("sound", f"{boards} out, with {couplings} at {_counted(len(crossed), 'joint', 'joints')}.")
+
+
+def _rehearse(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
+    layout = facts.layout
+    if not layout.plans:
+        words = "Make a plan of an evening from a scene, and run it before any wire is cut."
+        return Said("not begun", "No evening is planned yet.", words, urgency="some day")
+    gone = [
+        p.name
+        for p in layout.plans.values()
+        if any(
+            t.train not in layout.trains or any(x not in layout.tracks for x in (t.track, *(c.track for c in t.calls)))
+            for t in p.trains.values()
+        )
+    ]
+    if gone:
+        words = f"{gone[0]} names a train or a track that is gone: say another, or take it out."
+        return Said("begun", f"{_counted(len(gone), 'plan does', 'plans do')} not fit the railroad.", words)
+    return Said("sound", f"{_counted(len(layout.plans), 'evening is', 'evenings are')} planned.")
+
+
 def _book(facts: Facts, mine: Sequence[Finding], done: int) -> Said:
     layout = facts.layout
     if not layout.runs and not layout.feeders:
@@ -276,6 +329,8 @@ SAYS: dict[StepName, Callable[[Facts, Sequence[Finding], int], Said]] = {
     "detect": _detect,
     "signal": _signal,
     "wire": _wire,
+    "travel": _travel,
+    "rehearse": _rehearse,
     "book": _book,
     "bench": _bench,
 }

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
-import itertools
-import math
 import re
 from typing import Any
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.exchange.cells import FileRefused, safe, unsafe
+from jolly_copper.exchange.cells import FileRefused, cell, number_in, read_rows, safe
 
 COLUMNS = (
     "what",
@@ -25,6 +23,11 @@ COLUMNS = (
     "lit_cars",
     "amps_per_lit_car",
     "inrush_amps",
+    "fill_seconds",
+    "hold_seconds",
+    "scale_kmh",
+    "stops_in_mm",
+    "helpers",
 )
 MOST_ROWS = 1000
 
@@ -50,6 +53,11 @@ def fleet_csv(layout: Layout) -> str:
                 "",
                 "",
                 "" if k.inrush is None else k.inrush,
+                "" if k.fill_seconds is None else k.fill_seconds,
+                "" if k.hold_seconds is None else k.hold_seconds,
+                "",
+                "",
+                "",
             ]
         )
     for i, t in layout.trains.items():
@@ -67,6 +75,11 @@ def fleet_csv(layout: Layout) -> str:
                 t.lit_cars,
                 t.amps_per_lit_car,
                 "",
+                "",
+                "",
+                "" if t.scale_kmh is None else t.scale_kmh,
+                "" if t.stops_in is None else t.stops_in,
+                t.helpers or "",
             ]
         )
     return out.getvalue()
@@ -78,21 +91,14 @@ def read_fleet(data: bytes, layout: Layout) -> list[dict[str, Any]]:
     Raises:
         FileRefused: with the row and what is wrong there; nothing is taken then.
     """
-    try:
-        rows = list(itertools.islice(csv.DictReader(io.StringIO(data.decode("utf-8-sig"))), MOST_ROWS + 1))
-    except (UnicodeDecodeError, csv.Error):
-        raise FileRefused("This cannot be read as CSV (UTF-8).") from None
-    if not rows or not {"what", "name"} <= set(rows[0]):
-        raise FileRefused("The first row must name the columns; what and name are needed.")
-    if len(rows) > MOST_ROWS:
-        raise FileRefused(f"That is over {MOST_ROWS} rows; a club has fewer trains.")
+    rows = read_rows(data, frozenset({"what", "name"}), MOST_ROWS)
     patch: list[dict[str, Any]] = []
     ids: dict[str, str] = {}
     for number, row in sorted(enumerate(rows, start=2), key=lambda r: (r[1].get("what") or "") != "kind"):
         what = (row.get("what") or "").strip().lower()
         if what not in ("kind", "train"):
             raise FileRefused(f"Row {number}: what is “kind” or “train”, not “{what[:20]}”.")
-        name = unsafe((row.get("name") or "").strip())
+        name = cell(row, "name")
         if not name:
             raise FileRefused(f"Row {number}: the name is missing.")
         wanted = (row.get("id") or "").strip() or re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:36]
@@ -105,25 +111,17 @@ def read_fleet(data: bytes, layout: Layout) -> list[dict[str, Any]]:
     return patch
 
 
-def _number(row: dict[str, Any], field: str, number: int, least: float, most: float) -> float:
-    text = (row.get(field) or "").strip().replace(",", ".")
-    try:
-        value = float(text)
-    except ValueError:
-        value = math.nan
-    if not least <= value <= most:
-        raise FileRefused(f"Row {number}: {field} must be a number from {least:g} to {most:g}, not “{text[:20]}”.")
-    return value
-
-
 def _kind(row: dict[str, Any], number: int, name: str) -> dict[str, Any]:
     day = (row.get("measured_on") or "").strip()
     dated = re.fullmatch(r"\d{4}-\d{2}-\d{2}", day)
     if day and not dated and day != "yes":
         raise FileRefused(f"Row {number}: measured_on is a day such as 2026-11-23, or empty.")
-    amps = {f: _number(row, f"{f}_amps", number, 0, 100) for f in ("idle", "running", "stall")}
+    amps = {f: number_in(row, f"{f}_amps", number, 0, 100) for f in ("idle", "running", "stall")}
     if (row.get("inrush_amps") or "").strip():
-        amps["inrush"] = _number(row, "inrush_amps", number, 0, 100)
+        amps["inrush"] = number_in(row, "inrush_amps", number, 0, 100)
+    for field in ("fill_seconds", "hold_seconds"):
+        if (row.get(field) or "").strip():
+            amps[field] = number_in(row, field, number, 0.001, 30)
     return {"name": name[:80], **amps, "measured": bool(day), "measured_on": day if dated else None}
 
 
@@ -134,9 +132,19 @@ def _train(row: dict[str, Any], number: int, name: str, ids: dict[str, str], lay
         raise FileRefused(
             f"Row {number}: engines names kinds by id; {'there is no ' + unknown[0] if unknown else 'it is empty'}."
         )
-    value: dict[str, Any] = {"name": name[:80], "engines": engines, "length": _number(row, "length_mm", number, 1, 1e6)}
+    value: dict[str, Any] = {
+        "name": name[:80],
+        "engines": engines,
+        "length": number_in(row, "length_mm", number, 1, 1e6),
+    }
     if (row.get("lit_cars") or "").strip():
-        value["lit_cars"] = int(_number(row, "lit_cars", number, 0, 100))
+        value["lit_cars"] = int(number_in(row, "lit_cars", number, 0, 100))
     if (row.get("amps_per_lit_car") or "").strip():
-        value["amps_per_lit_car"] = _number(row, "amps_per_lit_car", number, 0, 5)
+        value["amps_per_lit_car"] = number_in(row, "amps_per_lit_car", number, 0, 5)
+    if (row.get("scale_kmh") or "").strip():
+        value["scale_kmh"] = number_in(row, "scale_kmh", number, 1, 400)
+    if (row.get("stops_in_mm") or "").strip():
+        value["stops_in"] = number_in(row, "stops_in_mm", number, 1, 20_000)
+    if (row.get("helpers") or "").strip():
+        value["helpers"] = int(number_in(row, "helpers", number, 0, 11))
     return value

@@ -105,7 +105,7 @@ class Store:
             NameTaken: there is a layout of that id.
         """
         data = layout.model_dump(mode="json")
-        self._proven(layout, data)
+        self.proven(layout, data)
         with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
                 raise NameTaken(f"There is already a layout called {layout_id}.")
@@ -230,7 +230,7 @@ class Store:
             raise Conflict(current)
         return current
 
-    def _proven(self, layout: Layout, plain: Data) -> tuple[str, int]:
+    def proven(self, layout: Layout, plain: Data) -> tuple[str, int]:
         """The mark and size of a document that may be kept: no larger than it may be, and worked out.
 
         Raises:
@@ -247,7 +247,7 @@ class Store:
     def _save(self, row: Row, layout: Layout, top: Top) -> Revision:
         """Keep a change that was worked out on the newest one. The file is locked only for the writing of it."""
         plain = layout.model_dump(mode="json")
-        mark, size = self._proven(layout, plain)
+        mark, size = self.proven(layout, plain)
         whole = top.whole if row.number - top.whole < WHOLE_EVERY else None
         try:
             against = None if whole is None else self._whole(row.layout, whole, top.whole_made)

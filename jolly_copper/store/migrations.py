@@ -12,24 +12,29 @@ def _link_stacks(db: sqlite3.Connection) -> None:
     for column in ("whole", "undo_top", "redo_top", "below", "undone"):
         db.execute(f"ALTER TABLE revision ADD COLUMN {column} INTEGER")
     for (layout,) in db.execute("SELECT id FROM layout").fetchall():
-        undo: list[int] = []
-        redo: list[tuple[int, int]] = []  # the row that took an edit back, and the edit
-        rows = db.execute("SELECT number, kind FROM revision WHERE layout = ? ORDER BY number", (layout,)).fetchall()
-        for number, kind in rows:
-            below = undone = None
-            if kind == "edit":
-                below = undo[-1] if undo else None
-                undo.append(number)
-                redo.clear()
-            elif kind == "undo" and undo:
-                below, undone = (redo[-1][0] if redo else None), undo.pop()
-                redo.append((number, undone))
-            elif kind == "redo" and redo:
-                undo.append(redo.pop()[1])
-            db.execute(
-                "UPDATE revision SET undo_top = ?, redo_top = ?, below = ?, undone = ? WHERE layout = ? AND number = ?",
-                (undo[-1] if undo else None, redo[-1][0] if redo else None, below, undone, layout, number),
-            )
+        link_stacks(db, layout)
+
+
+def link_stacks(db: sqlite3.Connection, layout: str) -> None:
+    """What can be undone and redone after every change of one layout, worked out by walking through all of them."""
+    undo: list[int] = []
+    redo: list[tuple[int, int]] = []  # the row that took an edit back, and the edit
+    rows = db.execute("SELECT number, kind FROM revision WHERE layout = ? ORDER BY number", (layout,)).fetchall()
+    for number, kind in rows:
+        below = undone = None
+        if kind == "edit":
+            below = undo[-1] if undo else None
+            undo.append(number)
+            redo.clear()
+        elif kind == "undo" and undo:
+            below, undone = (redo[-1][0] if redo else None), undo.pop()
+            redo.append((number, undone))
+        elif kind == "redo" and redo:
+            undo.append(redo.pop()[1])
+        db.execute(
+            "UPDATE revision SET undo_top = ?, redo_top = ?, below = ?, undone = ? WHERE layout = ? AND number = ?",
+            (undo[-1] if undo else None, redo[-1][0] if redo else None, below, undone, layout, number),
+        )
 
 
 MIGRATIONS: list[Step] = [
@@ -139,5 +144,52 @@ MIGRATIONS: list[Step] = [
         who TEXT NOT NULL,
         done TEXT NOT NULL
     ) STRICT;
+    """,
+    """
+    CREATE TABLE rehearsal (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        plan_id TEXT NOT NULL,
+        revision INTEGER NOT NULL,
+        name TEXT NOT NULL,
+        plan TEXT NOT NULL,
+        seed INTEGER NOT NULL,
+        engine INTEGER NOT NULL,
+        came_to TEXT NOT NULL,
+        who TEXT NOT NULL,
+        made TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX rehearsal_of_layout ON rehearsal (layout, number);
+    """,
+    """
+    CREATE TABLE show_entry (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL UNIQUE,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        show TEXT NOT NULL,
+        day TEXT NOT NULL,
+        what TEXT NOT NULL,
+        state TEXT NOT NULL CHECK (state IN ('sound', 'failed', 'open')),
+        note TEXT NOT NULL,
+        who TEXT NOT NULL,
+        done TEXT NOT NULL,
+        taken TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX show_entry_of_layout ON show_entry (layout, day, done);
+    """,
+    """
+    CREATE TABLE note (
+        number INTEGER PRIMARY KEY,
+        id TEXT NOT NULL,
+        layout TEXT NOT NULL REFERENCES layout(id) ON DELETE CASCADE,
+        kind TEXT NOT NULL CHECK (kind IN ('note', 'decision', 'trouble')),
+        about TEXT NOT NULL,
+        text TEXT NOT NULL,
+        photo TEXT,
+        who TEXT NOT NULL,
+        made TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX note_of_layout ON note (layout, number);
     """,
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Literal
 
 from pydantic import BaseModel
@@ -10,10 +11,12 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track, run_length
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import Detecting
+from jolly_copper.core.layout.underways import cable_length
 from jolly_copper.core.materials.detectors import DETECTORS, usual_kind
 from jolly_copper.core.quantities import print_current, print_length, print_long_length, print_ohms, print_volts
 from jolly_copper.core.rails.pieces import Piece
 from jolly_copper.core.signals.occupancy import sensing
+from jolly_copper.core.signals.report_line import report_line
 from jolly_copper.core.signals.sensitivity import sensitivity, vanishing
 
 
@@ -86,6 +89,8 @@ class DetectionShape(BaseModel):
     vanishing: list[VanishShape]
     start_kind: Literal["current transformer", "diode drop", "opto", "isolated rail"]
     words: str
+    line: list[str]
+    """Stops of the report line in order, with the length of each leg; empty where the club wants none."""
 
 
 def sections_shape(facts: Facts) -> list[SensedShape]:
@@ -211,6 +216,7 @@ def detection_shape(facts: Facts, revision: int) -> DetectionShape:
         else "No detector yet."
     )
     return DetectionShape(
+        line=_line(facts),
         revision=revision,
         pieces=pieces,
         sections=sections,
@@ -249,3 +255,12 @@ def detecting_shape() -> DetectingShape:
         order="First the breaker, then the reverser, then the detectors: a detector sees its own section and nothing "
         "of the reverser's electronics.",
     )
+
+
+def _line(facts: Facts) -> list[str]:
+    """The report line, stop by stop."""
+    layout, stops = facts.layout, report_line(facts.layout)
+    legs = [cable_length(layout, a.at, b.at) for a, b in itertools.pairwise(stops)]
+    return [s.name for s in stops[:1]] + [
+        f"{stop.name}, {print_length(leg, layout.brief.units)} on" for stop, leg in zip(stops[1:], legs, strict=True)
+    ]

@@ -10,8 +10,9 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
 from jolly_copper.core.circuits.session import Chance
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.words import many
 from jolly_copper.core.proposals.dividing.choose import Division
-from jolly_copper.core.proposals.dividing.words import many, needs, warning
+from jolly_copper.core.proposals.dividing.words import needs, warning
 from jolly_copper.core.quantities import print_current, print_length, print_long_length
 from jolly_copper.telling.shapes import MendShape
 

@@ -12,6 +12,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.signals.aspects import Signalling, lies_of
 from jolly_copper.core.signals.heads import MEANS
 from jolly_copper.core.signals.occupancy import Standing, occupied
+from jolly_copper.core.signals.promises import Promise, kept_of, renewed
 from jolly_copper.core.signals.routes import Leg
 
 
@@ -42,6 +43,15 @@ class ShownShape(BaseModel):
     legs: list[LegShape]
 
 
+class PromiseShape(BaseModel):
+    """A way given to a train on the plan, which keeps it until its tail has left. Sent back with the next question."""
+
+    train: Annotated[str, Field(max_length=80)]
+    signal: Annotated[str, Field(max_length=40)]
+    way: Annotated[int, Field(ge=0, le=200)]
+    entered: bool = False
+
+
 class MomentShape(BaseModel):
     """The railroad at one moment: where trains stand, what they light, what every head shows."""
 
@@ -51,6 +61,7 @@ class MomentShape(BaseModel):
     lit: list[int]
     unseen: list[int]
     shows: dict[str, ShownShape]
+    promised: list[PromiseShape]
     stopped: str | None
     """Why the train that was driven stopped, in words; None where it came all the way."""
 
@@ -70,13 +81,25 @@ def standing(layout: Layout, known: Signalling, trains: Sequence[PlacedTrain]) -
     return found
 
 
+def promised_of(promises: Sequence[PromiseShape]) -> list[Promise]:
+    return [Promise(p.train, p.signal, p.way, p.entered) for p in promises]
+
+
 def moment_told(
-    layout: Layout, known: Signalling, revision: int, trains: list[PlacedTrain], stopped: str | None = None
+    layout: Layout,
+    known: Signalling,
+    revision: int,
+    trains: list[PlacedTrain],
+    stopped: str | None = None,
+    before: Sequence[Promise] = (),
 ) -> MomentShape:
+    """The railroad at one moment. before: what was promised to trains until now."""
     lies = lies_of(layout)
     stands = standing(layout, known, trains)
     where = occupied(layout, known.rails, known.ways, known.sensed, stands, lies)
-    shown = known.show(lies, where.lit)
+    legs = {t.name: x for t, x in zip(stands, where.legs, strict=True)}
+    promises = renewed(known, stands, legs, lies, where.lit, before)
+    shown = known.show(lies, where.lit, kept=kept_of(known, promises, legs))
     return MomentShape(
         revision=revision,
         trains=trains,
@@ -84,6 +107,7 @@ def moment_told(
         lit=sorted(where.lit),
         unseen=sorted(where.unseen),
         stopped=stopped,
+        promised=[PromiseShape(train=p.train, signal=p.signal, way=p.way, entered=p.entered) for p in promises],
         shows={
             i: ShownShape(
                 aspect=s.aspect,

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 from pydantic import BaseModel
 
+from jolly_copper.core.wirebook.craft import CARDS
+from jolly_copper.core.wirebook.sketch import Sketch
 from jolly_copper.core.wirebook.task import Task, TaskKind
 from jolly_copper.store import Entry
 
@@ -45,6 +48,17 @@ class DoneShape(BaseModel):
     told: str
 
 
+class CraftShape(BaseModel):
+    """How a kind of job is done: a card of its own screen, with a drawing."""
+
+    key: str
+    title: str
+    says: list[str]
+    caution: str
+    svg: str
+    kinds: list[TaskKind]
+
+
 class UnderShape(BaseModel):
     layout: str
     name: str
@@ -52,6 +66,22 @@ class UnderShape(BaseModel):
     cautions: list[str]
     boards: list[BoardShape]
     work: list[DoneShape]
+    craft: list[CraftShape]
+
+
+def craft(drawn: Callable[[Sketch, str], str]) -> list[CraftShape]:
+    """Every craft card. drawn: makes a sketch SVG, under a name of its own."""
+    return [
+        CraftShape(
+            key=c.key,
+            title=c.title,
+            says=list(c.says),
+            caution=c.caution,
+            svg=drawn(c.sketch, f"craft-{c.key}"),
+            kinds=list(c.kinds),
+        )
+        for c in CARDS
+    ]
 
 
 def task(task: Task) -> TaskShape:

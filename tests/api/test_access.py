@@ -37,6 +37,7 @@ from jolly_copper.exchange.qr import qr_modules, qr_svg
 from jolly_copper.store import NotFound, Store
 from jolly_copper.store import people as people_module
 from jolly_copper.store.people import People, people_file
+from tests.api.conftest import Layouts
 from tests.layouts import plain
 from tests.started import started
 from tools.served import Served
@@ -52,11 +53,8 @@ class Clock:
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    found = Store(tmp_path / "club.sqlite3")
-    found.add("small", plain().plain())
-    yield found
-    found.close()
+def layouts() -> Layouts:
+    return {"small": plain().plain}
 
 
 def shared(store: Store, access: Access, host: str = "192.168.1.20") -> TestClient:
@@ -317,6 +315,9 @@ def test_a_helper_proves_and_hunts_and_changes_no_design(store: Store) -> None:
         reading = {"id": "reading-01", "test": "gap:G1/left", "shown": "OL", "done": "2026-11-20T20:00:00Z"}
         taken = wren.post(f"{path}/readings", json={"readings": [reading]})
         assert taken.status_code == 200 and len(taken.json()["readings"]) == 1
+        tried = {"id": "tried-00001", "show": "Fair", "day": "2026-11-20", "what": "proof:coin:main", "state": "sound"}
+        sent = {"entries": [{**tried, "done": "2026-11-20T20:00:00Z"}]}
+        assert wren.post(f"{path}/shows", json=sent).status_code == 200
         hunt = {"id": "hunt-00001", "symptom": {"kind": "hot"}}
         assert wren.post(f"{path}/hunts", json=hunt).status_code == 200
         assert wren.post(f"{path}/hunts/hunt-00001/end", json={"cause": "fan"}).status_code == 200

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, get_args
 
@@ -20,23 +19,15 @@ from jolly_copper.core.wirebook.task import TaskKind
 from jolly_copper.demo import gannet_bay, millbeck, signalled_bay, tinplate_lane
 from jolly_copper.store import Entry, NotFound, Store, add_work, work_log, work_of
 from jolly_copper.store.people import People
+from tests.api.conftest import Layouts
 from tests.layouts import booster, feeder, plain
 
 BAY = "/api/layouts/gannet-bay"
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    store = Store(tmp_path / "club.sqlite3")
-    store.add("gannet-bay", gannet_bay())
-    yield store
-    store.close()
-
-
-@pytest.fixture
-def client(store: Store) -> Iterator[TestClient]:
-    with TestClient(create_app(store), base_url="http://localhost") as client:
-        yield client
+def layouts() -> Layouts:
+    return {"gannet-bay": gannet_bay}
 
 
 def an_entry(task: str = "feeder:F1", state: str = "tested", **more: Any) -> dict[str, Any]:

@@ -16,6 +16,7 @@ from typer.testing import CliRunner
 
 from jolly_copper.cli import app
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.exchange.names import NamesFile
 
 run = CliRunner()
 
@@ -65,6 +66,7 @@ def test_quick_sums_on_the_command_line() -> None:
 def test_the_schema_in_docs_is_the_programs_own() -> None:
     docs = Path(__file__).parents[2] / "docs" / "layout.schema.json"
     assert json.loads(docs.read_text("utf-8")) == Layout.model_json_schema()
+    assert json.loads((docs.parent / "names.schema.json").read_text("utf-8")) == NamesFile.model_json_schema()
 
 
 def test_the_demo_starts_says_its_address_and_stops_cleanly(tmp_path: Path) -> None:

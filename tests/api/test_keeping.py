@@ -8,7 +8,6 @@ import shutil
 import sqlite3
 import threading
 import time
-from collections.abc import Iterator
 from datetime import date, timedelta
 from pathlib import Path
 
@@ -21,16 +20,14 @@ from jolly_copper.core.layout.reading import LayoutError, Problem
 from jolly_copper.store import FileTrouble, Store
 from jolly_copper.store.copies import Nights, backup, check_file, copies_of, folder_of, nightly, restore
 from jolly_copper.store.keeping import WHOLE_EVERY, difference, differing
+from tests.api.conftest import Layouts
 from tests.layouts import plain
 from tests.long import either
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    found = Store(tmp_path / "club.sqlite3")
-    found.add("small", plain().plain())
-    yield found
-    found.close()
+def layouts() -> Layouts:
+    return {"small": plain().plain}
 
 
 def note(store: Store, text: str) -> int:

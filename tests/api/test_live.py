@@ -5,27 +5,15 @@ from __future__ import annotations
 import json
 import threading
 import time
-from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import httpx2 as httpx
-import pytest
 from fastapi.sse import ServerSentEvent
 
 from jolly_copper.api import create_app
 from jolly_copper.api.live import MOST_WINDOWS, Live, Window
 from jolly_copper.store import Store
-from tests.layouts import plain
 from tests.started import in_a_loop, started
-
-
-@pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    found = Store(tmp_path / "club.sqlite3")
-    found.add("plain", plain().plain())
-    yield found
-    found.close()
 
 
 class Listener:
@@ -88,6 +76,19 @@ def test_what_another_program_saves_is_heard_of_too(store: Store) -> None:
         other.close()
         one.wait(lambda: one.events("change"))
         assert one.events("change")[0]["summary"] == "To 10 AWG"
+
+
+def test_rows_kept_beside_the_layout_are_heard_of_by_their_kind(store: Store) -> None:
+    with started(create_app(store)) as port:
+        one = Listener(f"http://127.0.0.1:{port}", "Wren")
+        threading.Event().wait(0.6)
+        at = f"http://127.0.0.1:{port}/api/layouts/plain"
+        assert httpx.post(f"{at}/notes", json={"id": "note-00001", "text": "It hums"}).status_code == 200
+        one.wait(lambda: one.events("kept"))
+        assert httpx.post(f"{at}/hunts", json={"id": "hunt-00001", "symptom": {"kind": "hot"}}).status_code == 200
+        one.wait(lambda: len(one.events("kept")) > 1)
+        assert one.events("kept") == [["notes"], ["hunts"]]
+        assert not one.events("change"), "nothing of the layout changed"
 
 
 def test_who_is_here_is_told_to_the_others_and_taken_back(store: Store) -> None:

@@ -14,19 +14,10 @@ from jolly_copper.api.access import COOKIE, Access
 from jolly_copper.api.who import HEADER, LONGEST, with_name
 from jolly_copper.store import Store
 from jolly_copper.store.people import People
-from tests.layouts import plain
 from tests.started import started
 
 THICKER = {"summary": "Thicker", "patch": [{"op": "replace", "path": "/runs/R1/gauge", "value": "12 AWG"}]}
 LEAD, HELPER = "a lead for all seasons", "a helper at hand"
-
-
-@pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    found = Store(tmp_path / "club.sqlite3")
-    found.add("plain", plain().plain())
-    yield found
-    found.close()
 
 
 @pytest.fixture

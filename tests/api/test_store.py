@@ -8,7 +8,6 @@ import sqlite3
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -20,15 +19,13 @@ from jolly_copper.core.layout.reading import LayoutError
 from jolly_copper.store import Conflict, FileTrouble, NotFound, Store
 from jolly_copper.store.migrations import MIGRATIONS
 from jolly_copper.store.pictures import keep_picture, picture_of
+from tests.api.conftest import Layouts
 from tests.layouts import plain
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    found = Store(tmp_path / "club.sqlite3")
-    found.add("small", plain().plain())
-    yield found
-    found.close()
+def layouts() -> Layouts:
+    return {"small": plain().plain}
 
 
 def rename(store: Store, name: str, based_on: int) -> int:

@@ -4,22 +4,18 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 
 from jolly_copper.store import Conflict, Store, TooBusy
 from jolly_copper.store.turns import Turns
+from tests.api.conftest import Layouts
 from tests.layouts import plain
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    found = Store(tmp_path / "club.sqlite3")
-    found.add("small", plain().plain())
-    yield found
-    found.close()
+def layouts() -> Layouts:
+    return {"small": plain().plain}
 
 
 def test_turns_are_given_in_the_order_of_asking() -> None:

@@ -13,6 +13,7 @@ from jolly_copper.core.proving.meters import (
     BRIDGE_VOLTS,
     KINDS,
     ReadingError,
+    Setting,
     Unit,
     Wave,
     read_typed,
@@ -61,13 +62,13 @@ def test_a_meter_that_rolls_off_shows_what_the_filtered_wave_has(cutoff: float) 
         ("track display", "square", 14.0),
     ],
 )
-def test_what_each_kind_shows(setting: str, wave: Wave, expected: float) -> None:
-    assert shown(setting, 14.0, wave) == pytest.approx(expected, abs=0.01)  # type: ignore[arg-type]
+def test_what_each_kind_shows(setting: Setting, wave: Wave, expected: float) -> None:
+    assert shown(setting, 14.0, wave) == pytest.approx(expected, abs=0.01)
 
 
 @given(st.floats(2, 30), st.sampled_from(["ac averaging", "ac true effective", "bridge and dc", "track display"]))
-def test_what_is_shown_turned_back_is_what_was_there(volts: float, setting: str) -> None:
-    assert true_volts(setting, shown(setting, volts, "square"), "square") == pytest.approx(volts)  # type: ignore[arg-type]
+def test_what_is_shown_turned_back_is_what_was_there(volts: float, setting: Setting) -> None:
+    assert true_volts(setting, shown(setting, volts, "square"), "square") == pytest.approx(volts)
 
 
 def test_a_meter_that_says_nothing_says_so() -> None:

@@ -62,7 +62,10 @@ def test_the_aspect_table_and_the_interlocking_hold_every_signal(book: Book, fac
     names = {s.name for s in facts.layout.signals.values()}
     (aspects, _) = tables(book, "aspects")
     assert {r[0] for r in aspects.rows} - {""} == names
-    for t in tables(book, "interlocking"):
+    *junctions, lines = tables(book, "interlocking")
+    assert lines.title == "Traffic direction between junctions" and lines.rows
+    assert {s for r in lines.rows for cell in r[2:] for s in cell.split(", ")} <= names
+    for t in junctions:
         assert t.note.startswith("Tried: ") and "No two conflicting routes clear together" in t.note
 
 

@@ -163,7 +163,9 @@ def test_small_things_are_counted() -> None:
     layout = bench()
     wires = pieces(layout)
     found = {i.key: i.count for i in items(layout, wires, joints(layout, wires))}
-    assert found == {"screw-strip": 1, "comb-6": 2, "tap": 2, "plug": 1, "ferrule-14-AWG": 4, "device-booster": 1}
+    used_up = {"solder-g": 1, "tie": 4, "flag": 24, "bit-3mm": 1}
+    counted = {"screw-strip": 1, "comb-6": 2, "tap": 2, "plug": 1, "ferrule-14-AWG": 4, "device-booster": 1}
+    assert found == counted | used_up
     priced = read_layout(without(layout, prices={"plug": 3.5}))
     (plug,) = [i for i in items(priced, wires, joints(priced, wires)) if i.key == "plug"]
     assert (plug.price, plug.cost) == (3.5, 3.5)

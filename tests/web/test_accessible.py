@@ -10,7 +10,22 @@ from playwright.sync_api import Page, expect
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-STEPS = ("brief", "track", "reverse", "trains", "zones", "cabs", "detect", "signal", "wire", "table", "book", "bench")
+STEPS = (
+    "brief",
+    "track",
+    "reverse",
+    "trains",
+    "zones",
+    "cabs",
+    "detect",
+    "signal",
+    "wire",
+    "table",
+    "travel",
+    "rehearse",
+    "book",
+    "bench",
+)
 RUN = """async (tags) => {
   const found = await axe.run(document, { runOnly: { type: "tag", values: tags }, resultTypes: ["violations"] });
   return found.violations.map((v) => ({
@@ -55,6 +70,16 @@ def test_every_step_at_the_desk(page: Page, base_url: str, step: str, theme: str
         "/l/millbeck/cabs/panels",
         "/l/tinplate-lane/cabs",
         "/l/millbeck/zones/supplies",
+        "/l/harbour-arm/book/notes",
+        "/l/harbour-arm/book/hand",
+        "/l/harbour-arm/travel",
+        "/l/harbour-arm/travel/connectors",
+        "/l/harbour-arm/travel/setup",
+        "/l/harbour-arm/travel/doors",
+        "/l/harbour-arm/travel/packing",
+        "/l/gannet-bay-signalled/rehearse/plan",
+        "/l/gannet-bay-signalled/rehearse/first",
+        "/l/gannet-bay-signalled/rehearse/live",
         "/l/gannet-bay/bench/readings",
         "/l/gannet-bay/bench/find",
         "/l/gannet-bay/bench/drill?drill=7-easy",

@@ -202,3 +202,22 @@ def test_the_work_from_one_change_to_the_next(book: Page, base_url: str) -> None
     page.get_by_label("Wired by change", exact=True).select_option("2")
     page.get_by_role("button", name="Order the work").click()
     expect(orders).to_contain_text("Nothing to do: both are wired alike")
+
+
+def test_a_card_says_how_it_is_done(page: Page, base_url: str) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{base_url}/under?layout=harbour-arm&board=back2")
+    page.get_by_role("button", name=re.compile("^Start with G")).click()
+    page.get_by_text("How it is done").click()
+    page.get_by_role("button", name="Cut, fill and shape a gap").click()
+    card = page.get_by_test_id("craft")
+    expect(card.get_by_role("img", name="A cut rail with a filler glued in")).to_be_visible()
+    expect(card).to_contain_text("Eye protection with cutting discs")
+    card.get_by_role("button", name="Back to the task").click()
+    expect(card).to_have_count(0)
+    # A device is tried before it is finished.
+    page.goto(f"{base_url}/under?layout=harbour-arm&board=back2&task=device:K1")
+    expect(page.get_by_role("button", name="Tried, not finished")).to_be_visible()
+    page.get_by_role("button", name="Tried, not finished").click()
+    page.goto(f"{base_url}/under?layout=harbour-arm&board=back2&task=device:K1")
+    expect(page.get_by_text(re.compile("^Tried, not finished,"))).to_be_visible()

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from jolly_copper.demo import DEMOS
 from jolly_copper.serving import own_address
 from jolly_copper.store import Store
 from tools.served import Served
@@ -30,7 +31,9 @@ def test_a_copy_is_kept_checked_and_put_back(page: Page, base_url: str) -> None:
     dialog.get_by_role("button", name="Keep a copy here now").click()
     expect(dialog.get_by_text(re.compile(r"Kept as club-backup-\d{8}-\d{6}\.sqlite3"))).to_be_visible()
     dialog.get_by_role("button", name="Is it sound?").click()
-    expect(dialog.get_by_text("7 layouts with 7 changes read, and all of it is sound.")).to_be_visible()
+    expect(
+        dialog.get_by_text(f"{len(DEMOS)} layouts with {len(DEMOS)} changes read, and all of it is sound.")
+    ).to_be_visible()
     page.keyboard.press("Escape")
     expect(dialog).to_have_count(0)
 
@@ -56,7 +59,7 @@ def test_a_copy_is_downloaded_and_another_file_is_refused_in_words(page: Page, b
         page.get_by_role("link", name="Download a copy").click()
     download.value.save_as(tmp_path / "mine.sqlite3")
     copied = Store(tmp_path / "mine.sqlite3")
-    assert len(copied.layouts()) == 7
+    assert len(copied.layouts()) == len(DEMOS)
     copied.close()
     wrong = tmp_path / "wrong.sqlite3"
     wrong.write_bytes(b"my recipes")

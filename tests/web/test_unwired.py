@@ -40,7 +40,7 @@ def test_from_bare_track_to_the_printed_book(bench: Page, base_url: str) -> None
     size = page.get_by_test_id("size")
     size.get_by_label("Feeders too").check()
     size.get_by_role("button", name="Size it", exact=True).click()
-    expect(size.get_by_test_id("feeder-sizes")).to_contain_text("held there:", timeout=60_000)
+    expect(size.get_by_test_id("feeder-sizes")).to_contain_text("held there:", timeout=120_000)
     size.get_by_role("button", name="Make it…").click()
     accept(page)
     findings = page.get_by_test_id("findings")

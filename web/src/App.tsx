@@ -26,11 +26,13 @@ const CabsStep = page(() => import("./steps/cabs/CabsStep"), "CabsStep");
 const BookStep = page(() => import("./steps/book/BookStep"), "BookStep");
 const BriefStep = page(() => import("./steps/brief/BriefStep"), "BriefStep");
 const DetectStep = page(() => import("./steps/detect/DetectStep"), "DetectStep");
+const RehearseStep = page(() => import("./steps/rehearse/RehearseStep"), "RehearseStep");
 const ReverseStep = page(() => import("./steps/reverse/ReverseStep"), "ReverseStep");
 const SignalStep = page(() => import("./steps/signal/SignalStep"), "SignalStep");
 const SumsStep = page(() => import("./steps/sums/SumsStep"), "SumsStep");
 const TableStep = page(() => import("./steps/table/TableStep"), "TableStep");
 const TrackStep = page(() => import("./steps/track/TrackStep"), "TrackStep");
+const TravelStep = page(() => import("./steps/travel/TravelStep"), "TravelStep");
 const TrainsStep = page(() => import("./steps/trains/TrainsStep"), "TrainsStep");
 const ZonesStep = page(() => import("./steps/zones/ZonesStep"), "ZonesStep");
 const Layouts = page(() => import("./layouts/Layouts"), "Layouts");
@@ -46,6 +48,8 @@ const STEPS: Record<Step, ComponentType> = {
   signal: SignalStep,
   wire: WireStep,
   table: TableStep,
+  travel: TravelStep,
+  rehearse: RehearseStep,
   book: BookStep,
   bench: BenchStep,
   sums: SumsStep,

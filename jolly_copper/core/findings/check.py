@@ -23,13 +23,16 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     mixed_zones,
     power,
     protection,
+    provisional,
     reversing,
+    roster,
     signals,
     sources,
     supplies,
     tables,
     three_rail,
     track,
+    travelling,
     wires,
 )
 from jolly_copper.core.findings.model import ORDER, REGISTRY, Finding

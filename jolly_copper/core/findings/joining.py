@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import SAME_PLACE_MM, along_run, cuts_of, point_on_track, terminal_point
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.benchwork import board_at, board_name, finder, lifting_joints
+from jolly_copper.core.layout.benchwork import board_at, board_name, lifting_boards, lifting_finder, lifting_joints
 from jolly_copper.core.layout.connections import hung_at, pairs_at, plug_holds
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
+from jolly_copper.core.layout.wiring import Feeder
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.quantities import print_length, read_gauge
-
-NEAR_A_JOINT_MM = 450.0
-"""A plug so far from a joint still serves it: it hangs where a hand gets at it. Common practice, no source."""
+from jolly_copper.core.travel.crossing import NEAR_A_JOINT_MM
 
 
 def pairs_tied(layout: Layout) -> Counter[str]:
@@ -153,12 +154,10 @@ def _misfits(layout: Layout) -> dict[tuple[str, TerminalKind, str], list[str]]:
     return found
 
 
-@rule("plug missing at a joint", "book")
+@rule("plug missing at a joint", "travel", "book")
 def plug_missing(facts: Facts) -> Iterator[Finding]:
     """Wire across the edge of a board that lifts out, with no plug near."""
     layout, units = facts.layout, facts.layout.brief.units
-    lifting = {i: b for i, b in layout.boards.items() if b.removable}
-    lifts = finder([(i, b.corners) for i, b in lifting.items()])
     plugs = defaultdict(list)
     for plug in layout.plugs.values():
         plugs[plug.run].append(plug.along)
@@ -192,16 +191,20 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
             figures=(("joints without a plug", str(len(wanting))),),
             mends=(Mend(f"{len(wanting)} plug{'' if len(wanting) == 1 else 's'} in {run.label}", patch),),
         )
+    yield from feeders_across(layout)
+
+
+def feeders_across(layout: Layout) -> Iterator[Finding]:
+    """Feeders tied on another board than their rail's, where one of the two lifts out."""
+    lifting, lifts = lifting_boards(layout), lifting_finder(layout)
     for i, feeder in layout.feeders.items() if lifting else ():
-        ends = (
-            point_on_track(layout, feeder.track, feeder.at),
-            terminal_point(layout, layout.terminals[feeder.terminal]),
-        )
-        if lifts(*ends[0]) == lifts(*ends[1]):
+        here = point_on_track(layout, feeder.track, feeder.at)
+        across = [t for t in _ends_of(feeder) if lifts(*terminal_point(layout, layout.terminals[t])) != lifts(*here)]
+        if not across:
             continue
-        rail, tied = (board_at(layout, *end) for end in ends)
-        across = [b for b in (rail, tied) if b in lifting]
-        board = board_name(layout, across[0])
+        rail = board_at(layout, *here)
+        tied = board_at(layout, *terminal_point(layout, layout.terminals[across[0]]))
+        board = board_name(layout, rail if rail in lifting else tied)
         yield Finding(
             key=f"plug-missing:{i}",
             rule="plug missing at a joint",
@@ -209,38 +212,56 @@ def plug_missing(facts: Facts) -> Iterator[Finding]:
             title=f"Feeder {feeder.label} goes from {board_name(layout, rail)} to a terminal on "
             f"{board_name(layout, tied)}",
             why=f"{board} lifts out, and a feeder has no plug: its rail and its terminal belong on the same board.",
-            mend=f"A terminal of bus {layout.runs[layout.terminals[feeder.terminal].run].label} on "
+            mend=f"A terminal of bus {layout.runs[layout.terminals[across[0]].run].label} on "
             f"{board_name(layout, rail)}, and the feeder tied there.",
             place=Place("feeder", i, feeder.track, feeder.at),
-            shows=(i, feeder.terminal),
+            shows=(i, *across),
             figures=(("rail on", board_name(layout, rail)), ("tied on", board_name(layout, tied))),
-            mends=_terminal_here(layout, i, rail),
+            mends=_terminals_here(layout, i, across, rail),
         )
 
 
-def _terminal_here(layout: Layout, feeder_id: str, board: str | None) -> tuple[Mend, ...]:
-    """A terminal of the same run on the rail's own board, there already or put where the run passes nearest."""
+def _ends_of(feeder: Feeder) -> list[str]:
+    return [t for t in dict.fromkeys((feeder.terminal, feeder.other)) if t is not None]
+
+
+def _terminals_here(layout: Layout, feeder_id: str, across: Sequence[str], board: str | None) -> tuple[Mend, ...]:
+    """Each end of a feeder that is tied on another board, tied on the rail's own: at a terminal of the same run that is
+    there already, or at one put where the run passes nearest; none where a run does not come there."""
     feeder = layout.feeders[feeder_id]
-    run_id = layout.terminals[feeder.terminal].run
+    patch: Patch = []
+    words: list[str] = []
+    taken = set(layout.terminals)
+    for old in across:
+        field = "terminal" if feeder.terminal == old else "other"
+        move = {"op": "replace", "path": f"/feeders/{feeder_id}/{field}"}
+        here = _terminal_here(layout, feeder, old, board)
+        if here is None:
+            return ()
+        if isinstance(here, str):
+            patch.append({**move, "value": here})
+            words.append(f"Tie {feeder.label} at {here}")
+            continue
+        new = next_id(taken, "T")
+        taken.add(new)
+        patch += [{"op": "add", "path": f"/terminals/{new}", "value": here}, {**move, "value": new}]
+        words.append(f"A terminal on {board_name(layout, board)}, and {feeder.label} tied there")
+    return (Mend("; ".join(words), patch),)
+
+
+def _terminal_here(layout: Layout, feeder: Feeder, old: str, board: str | None) -> str | dict[str, object] | None:
+    """A terminal on a board of the run that another terminal is on, or one to put there; None where neither goes."""
+    run_id = layout.terminals[old].run
     run, rail = layout.runs[run_id], point_on_track(layout, feeder.track, feeder.at)
-    move = {"op": "replace", "path": f"/feeders/{feeder_id}/terminal"}
     there = [
-        i
+        (math.dist(rail, at), i)
         for i, t in layout.terminals.items()
-        if t.run == run_id and board_at(layout, *terminal_point(layout, t)) == board
+        if t.run == run_id and board_at(layout, *(at := terminal_point(layout, t))) == board
     ]
     if there:
-        return (Mend(f"Tie {feeder.label} at {there[0]}", [{**move, "value": there[0]}]),)
+        return min(there)[1]
     line = run.line
     along, _ = line.nearest(*rail)
     if board is None or board_at(layout, *line.point(along)) != board:
-        return ()
-    new = next_id(layout.terminals, "T")
-    kind = layout.terminals[feeder.terminal].kind
-    value = {"run": run_id, "along": round(along_run(run, along), 1), "kind": kind}
-    return (
-        Mend(
-            f"A terminal on {board_name(layout, board)}, and {feeder.label} tied there",
-            [{"op": "add", "path": f"/terminals/{new}", "value": value}, {**move, "value": new}],
-        ),
-    )
+        return None
+    return {"run": run_id, "along": round(along_run(run, along), 1), "kind": layout.terminals[old].kind}

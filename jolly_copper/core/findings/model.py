@@ -61,7 +61,7 @@ class Finding:
 
 
 Rule = Callable[[Facts], Iterable[Finding]]
-Step = Literal["track", "zones", "cabs", "reverse", "detect", "signal", "book"]
+Step = Literal["track", "trains", "zones", "cabs", "reverse", "detect", "signal", "travel", "book"]
 REGISTRY: dict[str, Rule] = {}
 STEPS: dict[str, tuple[Step, ...]] = {}
 """The steps of the work where a rule is settled, beside the wiring itself."""

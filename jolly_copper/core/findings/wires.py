@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from jolly_copper.core.circuits.edits import nearest_terminal
 from jolly_copper.core.circuits.facts import Facts
@@ -212,6 +212,7 @@ def no_source(facts: Facts) -> Iterator[Finding]:
     }
     live |= {("run", i) for i, r in layout.runs.items() if r.circuit in reached and ("run", i) not in live}
     live |= {("feeder", i) for i, f in layout.feeders.items() if circuit_under(layout, f, "A") in reached}
+    live |= {("run", i) for i in _tied_at_their_start(layout, live)}
     dead_runs = [i for i, r in layout.runs.items() if ("run", i) not in live and not _is_bare(facts, i)]
     for run_id in dead_runs:
         run = layout.runs[run_id]
@@ -240,6 +241,18 @@ def no_source(facts: Facts) -> Iterator[Finding]:
             place=Place("feeder", feeder_id, feeder.track, feeder.at),
             shows=(feeder_id,),
         )
+
+
+def _tied_at_their_start(layout: Layout, live: Collection[tuple[str, str]]) -> set[str]:
+    """Runs with something live at one of their terminals: where all hangs at the place it is fed, no wire of the run
+    itself carries anything."""
+    return {
+        layout.terminals[t].run
+        for i, f in layout.feeders.items()
+        if ("feeder", i) in live
+        for t in (f.terminal, f.other)
+        if t is not None
+    }
 
 
 def _chosen(layout: Layout) -> bool:

@@ -25,6 +25,16 @@ def board_at(layout: Layout, x: float, y: float) -> str | None:
     return board_finder(layout)(x, y)
 
 
+def lifting_boards(layout: Layout) -> tuple[str, ...]:
+    """Boards that lift out, in the order of their names."""
+    return tuple(i for i in boards_in_order(layout) if layout.boards[i].removable)
+
+
+def lifting_finder(layout: Layout) -> Finder:
+    """Which of the boards that lift out is under a place; None on what stays, whichever board that is."""
+    return finder([(i, layout.boards[i].corners) for i in lifting_boards(layout)])
+
+
 def board_finder(layout: Layout) -> Finder:
     """`board_at` for many places of one layout: its boards are put in order, and boxed, once.
 
@@ -107,3 +117,17 @@ def lifting_joints(layout: Layout, line: Polyline) -> list[LiftingJoint]:
         else:
             found.append(LiftingJoint(at, (board,)))
     return found
+
+
+def off_the_joint(layout: Layout, at: tuple[float, float], by: float = 100.0) -> tuple[float, float]:
+    """A place moved so far inside its board, mm, where that lifts out: nothing is mounted across a joint."""
+    board = board_at(layout, *at)
+    if board is None or not layout.boards[board].removable:
+        return at
+    corners = layout.boards[board].corners
+    found = []
+    for k, value in enumerate(at):
+        low, high = min(c[k] for c in corners), max(c[k] for c in corners)
+        inset = min(by, (high - low) / 2)
+        found.append(min(max(value, low + inset), high - inset))
+    return found[0], found[1]

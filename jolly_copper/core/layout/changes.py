@@ -2,34 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_origin
 
-MAPS = (
-    "boards",
-    "obstacles",
-    "nodes",
-    "tracks",
-    "gaps",
-    "sections",
-    "circuits",
-    "devices",
-    "runs",
-    "terminals",
-    "plugs",
-    "feeders",
-    "measured",
-    "loads",
-    "spools",
-    "prices",
-    "locos",
-    "trains",
-    "scenes",
-    "panels",
-    "supplies",
-    "braking",
-    "isolated",
-    "accepted",
-)
+from jolly_copper.core.layout.document import Layout
+
+MAPS = tuple(name for name, field in Layout.model_fields.items() if get_origin(field.annotation) is dict)
+"""Fields of a layout that hold things by their ids, in the order of the document."""
 
 
 def difference(old: dict[str, Any], new: dict[str, Any]) -> list[dict[str, Any]]:

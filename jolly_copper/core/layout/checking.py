@@ -185,3 +185,27 @@ def signalling_problems(layout: Layout) -> Iterator[Problem]:
                 yield Problem(f"/{kind}/{i}/{of}", f"{driver.name} drives {driver.drives}, not {wanted}.")
             elif number is None or number > driver.outputs:
                 yield Problem(f"/{kind}/{i}/{way}", f"{driver.name} has {ways} 1 to {driver.outputs}.")
+
+
+def date_problems(layout: Layout) -> Iterator[Problem]:
+    """Dates that end before they begin."""
+    for i, when in layout.dates.items():
+        if when.ends is not None and (when.starts is None or when.ends <= when.starts):
+            yield Problem(f"/dates/{i}/ends", "It ends after it begins, on the same day.")
+        if when.until is not None and when.until < when.day:
+            yield Problem(f"/dates/{i}/until", "It comes again until a day after its first.")
+
+
+def coupling_problems(layout: Layout) -> Iterator[Problem]:
+    """Couplings of a kind nobody owns, keyed in a way their kind cannot be. What they hold may be gone."""
+    for i, coupling in layout.couplings.items():
+        kind = layout.connectors.get(coupling.kind)
+        if kind is None:
+            yield Problem(f"/couplings/{i}/kind", f"There is no kind of connector {coupling.kind}.")
+        elif coupling.coding > kind.codings:
+            yield Problem(
+                f"/couplings/{i}/coding",
+                f"{kind.name} is keyed in ways 1 to {kind.codings}; {coupling.coding} is none of them.",
+            )
+        if len(set(coupling.boards)) != len(coupling.boards):
+            yield Problem(f"/couplings/{i}/boards", "A coupling joins two boards; these are one.")

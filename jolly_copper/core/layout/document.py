@@ -11,12 +11,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from jolly_copper.core.layout.dates import ClubDate
 from jolly_copper.core.layout.fields import (
     Amperes,
     Bend,
     ColourName,
     Coordinate,
     Id,
+    LeafletText,
     Millimetres,
     Model,
     Name,
@@ -28,6 +30,7 @@ from jolly_copper.core.layout.fields import (
 )
 from jolly_copper.core.layout.geometry import Polyline, draw
 from jolly_copper.core.layout.panels import ControlPanel
+from jolly_copper.core.layout.plans import RunningPlan
 from jolly_copper.core.layout.rules import HouseRules
 from jolly_copper.core.layout.signalling import (
     Block,
@@ -41,9 +44,10 @@ from jolly_copper.core.layout.signalling import (
     Signalling,
     Way,
 )
-from jolly_copper.core.layout.stock import LocoKind, Scene, TrackUse, Train
+from jolly_copper.core.layout.stock import Engine, LocoKind, Scene, TrackUse, Train
 from jolly_copper.core.layout.stretches import BrakingSection, IsolatedRail
 from jolly_copper.core.layout.supplies import OwnedSupply
+from jolly_copper.core.layout.travel import Connector, Coupling, Travelling
 from jolly_copper.core.layout.wiring import Feeder, MeasuredPart, Plug, Run, Spool, Terminal
 from jolly_copper.core.materials.joints import JoinerKind
 from jolly_copper.core.materials.rail import Metal
@@ -84,9 +88,11 @@ class Brief(Model):
     track_volts: Volts = 14.4
     units: Literal["imperial", "metric"] = "imperial"
     lead: Name | None = None
+    memory_aid: Text = ""
     rules: HouseRules = HouseRules()
     detecting: Detecting = Detecting()
     signalling: Signalling = Signalling()
+    travelling: Travelling = Travelling()
 
 
 class Board(Model):
@@ -95,6 +101,7 @@ class Board(Model):
     name: Name
     outline: Annotated[list[Point], Field(min_length=3, max_length=200)]
     removable: bool = False
+    box: Name | None = Field(default=None, description="The lid, crate or bundle it travels in.")
 
     @property
     def corners(self) -> list[tuple[float, float]]:
@@ -119,8 +126,6 @@ class Obstacle(Model):
 
 
 Bridge = Literal["split ring", "aligned stub", "reverser"]
-
-
 PortName = Annotated[str, Field(pattern=r"^[a-z]*[0-9]*$", min_length=1, max_length=20)]
 
 
@@ -157,6 +162,7 @@ class Node(Model):
     reports: bool = Field(default=False, description="It tells how it lies.")
     driver: Id | None = Field(default=None, description="The driver board that throws it.")
     output: Way | None = Field(default=None, description="Of that board; both ends of a crossover may share one.")
+    inverted: bool = Field(default=False, description="The command for straight sends it diverging.")
     report_board: Id | None = Field(default=None, description="The board of inputs its report is wired to.")
     report_input: Way | None = None
     button_board: Id | None = Field(default=None, description="The board of inputs its panel button is wired to.")
@@ -309,6 +315,7 @@ class Device(Model):
     sensed: Conductor = "A"
     board: Id | None = Field(default=None, description="The detector board this channel is on; its figures hold.")
     channel: Annotated[int, Field(ge=1, le=64)] | None = None
+    settings: LeafletText = ""
 
 
 LoadKind = Literal["switch machine", "solenoid", "servo", "signal", "lamp", "LED", "stationary decoder", "other"]
@@ -401,7 +408,12 @@ class Layout(Model):
     supplies: dict[Id, OwnedSupply] = {}
     braking: dict[Id, BrakingSection] = {}
     isolated: dict[Id, IsolatedRail] = {}
+    connectors: dict[Id, Connector] = {}
+    couplings: dict[Id, Coupling] = {}
+    dates: dict[Id, ClubDate] = {}
     locos: dict[Id, LocoKind] = {}
+    engines: dict[Id, Engine] = {}
     trains: dict[Id, Train] = {}
     scenes: dict[Id, Scene] = {}
+    plans: dict[Id, RunningPlan] = {}
     accepted: dict[Annotated[str, Field(max_length=120)], Accepted] = {}

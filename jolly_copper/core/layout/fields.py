@@ -69,6 +69,10 @@ Name = Annotated[
     AfterValidator(_not_empty),
 ]
 Text = Annotated[str, StringConstraints(max_length=2000), AfterValidator(_printable)]
+LeafletText = Annotated[
+    Text,
+    Field(description="Jumpers, switches and values as typed from its leaflet, and what the leaflet has wrong."),
+]
 GaugeText = Annotated[str, StringConstraints(max_length=20), AfterValidator(_canonical_gauge)]
 ColourName = Annotated[str, StringConstraints(pattern=r"^[a-z]+(/[a-z]+)?$", max_length=24)]
 """A wire colour as printed on the spool: `red`, `black`, `white/blue` (base, then stripe)."""

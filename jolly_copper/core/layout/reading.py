@@ -16,8 +16,16 @@ from jolly_copper.core.layout.bounds import (
     counted,
     joiners_of,
 )
-from jolly_copper.core.layout.checking import SLOP_MM, Problem, power_problems, signalling_problems, stretch_problems
-from jolly_copper.core.layout.document import Layout, Track
+from jolly_copper.core.layout.checking import (
+    SLOP_MM,
+    Problem,
+    coupling_problems,
+    date_problems,
+    power_problems,
+    signalling_problems,
+    stretch_problems,
+)
+from jolly_copper.core.layout.document import Layout, Node, Track
 
 PORTS = {
     "joint": {"1", "2"},
@@ -164,11 +172,18 @@ def _cross_checks(layout: Layout) -> Iterator[Problem]:
     yield from _loads(layout)
     yield from _trains(layout)
     yield from signalling_problems(layout)
+    yield from coupling_problems(layout)
+    yield from date_problems(layout)
     yield from stretch_problems(layout, lengths)
 
 
 LIES = {"turnout": ("through", "diverging"), "three-way": ("left", "through", "right")}
 """The ways each kind of turnout can be set."""
+
+
+def may_lie(node: Node) -> tuple[str, ...]:
+    """The ways a junction with points can lie; a slip's say which of its two crossing ways is set."""
+    return LIES.get(node.kind, ("through", "diverging"))
 
 
 def _node_settings(layout: Layout) -> Iterator[Problem]:
@@ -306,6 +321,9 @@ def _trains(layout: Layout) -> Iterator[Problem]:
         for n, kind in enumerate(train.engines):
             if kind not in layout.locos:
                 yield Problem(f"/trains/{i}/engines/{n}", f"There is no kind of locomotive {kind}.")
+    for i, engine in layout.engines.items():
+        if engine.kind not in layout.locos:
+            yield Problem(f"/engines/{i}/kind", f"There is no kind of locomotive {engine.kind}.")
     for i, scene in layout.scenes.items():
         for node in scene.bridges:
             if node not in layout.nodes or layout.nodes[node].kind not in OPEN_PORTS:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from jolly_copper.core.layout.fields import Amperes, Id, Millimetres, Model, Name, Number, Point
+from jolly_copper.core.layout.fields import Amperes, Id, LeafletText, Millimetres, Model, Name, Number, Point
 
 Conductor = Literal["A", "B"]
 DetectorKind = Literal["current transformer", "diode drop", "opto", "isolated rail"]
@@ -42,6 +42,7 @@ class DetectorBoard(Model):
     supply: Id | None = None
     supply_amps: Amperes = 0.03
     measured: bool = Field(default=False, description="Its figures were measured or read off its own sheet.")
+    settings: LeafletText = ""
 
 
 class Block(Model):
@@ -90,6 +91,7 @@ class Driver(Model):
     volts: Annotated[Number, Field(gt=1, le=30)] = 12
     most: Annotated[Number, Field(gt=0.001, le=5)] = 0.02
     amps: Amperes = 0.02
+    settings: LeafletText = ""
 
 
 class Detecting(Model):
@@ -103,6 +105,11 @@ class Detecting(Model):
     channels: Annotated[int, Field(ge=1, le=64)] = 8
     spare: Annotated[Number, Field(ge=0, le=1)] = Field(default=0.1, description="Share of channels kept free.")
     first_address: Address = 1
+    line_wires: Annotated[int, Field(ge=2, le=8)] | None = Field(
+        default=None,
+        description="Wires of the line that joins station, detector and driver boards, each to the next; no such line "
+        "is planned when not given.",
+    )
     axle_ohms: Annotated[Number, Field(ge=100, le=1e6)] = 10000
     shortest_block: Annotated[Number, Field(ge=100, le=1e5)] | None = Field(
         default=None,

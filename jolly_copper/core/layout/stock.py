@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from jolly_copper.core.layout.fields import Amperes, Id, Millimetres, Model, Name, Number, Volts
+from jolly_copper.core.layout.fields import Amperes, Id, LeafletText, Millimetres, Model, Name, Number, Text, Volts
 
 TrackUse = Literal["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"]
 
@@ -32,7 +32,34 @@ class LocoKind(Model):
         default=None, description="The most its decoder or motor stands, V, as on its leaflet."
     )
     pickups: Millimetres | None = Field(default=None, description="First to last wheel that picks up power, mm.")
+    fill_seconds: Annotated[Number, Field(gt=0, le=30)] | None = Field(
+        default=None, description="How long its decoder takes its inrush when power returns, s."
+    )
+    hold_seconds: Annotated[Number, Field(gt=0, le=60)] | None = Field(
+        default=None, description="How long it runs on without power, s."
+    )
     runs_on: RunsOn | None = Field(default=None, description="The control it is made for; not known when not given.")
+
+
+class Engine(Model):
+    """One engine of the club's roster, by the number it answers to. kind: what it draws until it is measured itself.
+
+    idle, running, stall: measured of this one, A: standing, running, and held for a moment.
+    """
+
+    name: Name
+    kind: Id
+    number: Annotated[int, Field(ge=1, le=9999)] | None = Field(default=None, description="What it answers to.")
+    most_volts: Volts | None = Field(default=None, description="The most it stands, V, as on its leaflet.")
+    idle: Amperes | None = None
+    running: Amperes | None = None
+    stall: Amperes | None = None
+    stops_in: Annotated[Number, Field(gt=0, le=20000)] | None = Field(
+        default=None, description="What it needs to stop from line speed, mm on the layout."
+    )
+    settings: LeafletText = ""
+    reacts: Text = Field(default="", description="What it does on DC, in a braking section, after a short.")
+    troubles: Text = ""
 
 
 class Train(Model):
@@ -46,6 +73,15 @@ class Train(Model):
     resistor_axles: Annotated[int, Field(ge=0, le=400)] = 0
     ohms_per_axle: Annotated[Number, Field(ge=100, le=1e6)] = 10000
     metal_wheels: bool = Field(default=True, description="Metal wheels, lit cars or a helper reach from end to end.")
+    scale_kmh: Annotated[Number, Field(gt=0, le=400)] | None = Field(
+        default=None, description="Its line speed, km/h of the real thing; usual of a local line when not given."
+    )
+    stops_in: Annotated[Number, Field(gt=0, le=20000)] | None = Field(
+        default=None, description="What it needs to stop from line speed, mm on the layout."
+    )
+    helpers: Annotated[int, Field(ge=0, le=11)] = Field(
+        default=0, description="How many of its engines, the last ones, push at its rear."
+    )
 
 
 class Placement(Model):

@@ -127,6 +127,7 @@ class Feeder(Model):
         default=None, description="Measured or printed, one conductor at 20 °C; overrides what its gauge says."
     )
     cut: Millimetres | None = Field(default=None, description="What each of its wires was cut to already, mm.")
+    temporary: bool = Field(default=False, description="Tied for the time being, to be done properly.")
 
 
 PartKind = Literal["joiner", "contact", "plug", "wire"]

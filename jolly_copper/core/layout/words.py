@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from jolly_copper.core.layout.document import Control
+from jolly_copper.core.layout.changes import MAPS
+from jolly_copper.core.layout.document import Control, Layout
 
 SOURCE: dict[Control, str] = {"dcc": "booster", "dc": "controller", "ac3": "transformer"}
 """What one source of track power is called."""
@@ -35,3 +36,28 @@ def sources_word(control: Control, count: int = 2) -> str:
     ('controller', 'transformers')
     """
     return SOURCE[control] + ("" if count == 1 else "s")
+
+
+def many(count: int, what: str) -> str:
+    """A count with its thing, in the plural where it is one.
+
+    >>> many(1, "booster"), many(3, "pair")
+    ('1 booster', '3 pairs')
+    """
+    return f"{count} {what}{'' if count == 1 else 's'}"
+
+
+def thing_words(layout: Layout, about: str) -> str:
+    """A thing of the layout by its name, from `board:b6`: `Board 6 bridge`; as it is written where there is none such
+    any more, and nothing for the whole railroad.
+
+    >>> from jolly_copper.core.layout.document import Layout
+    >>> thing_words(Layout(name="Pier"), "board:b6"), thing_words(Layout(name="Pier"), "")
+    ('board b6, which is gone', '')
+    """
+    kind, _, thing = about.partition(":")
+    if not thing:
+        return ""
+    found = getattr(layout, f"{kind}s").get(thing) if f"{kind}s" in MAPS else None
+    name = getattr(found, "name", None) or getattr(found, "label", None) or thing
+    return f"{kind.capitalize()} {name}" if found is not None else f"{kind} {thing}, which is gone"

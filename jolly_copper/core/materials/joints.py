@@ -24,6 +24,10 @@ TERMINAL: dict[str, tuple[float, float, float]] = {
 """Ω per contact. `tap` cuts through the insulation and leaves the bus whole; strips and levers cut the bus."""
 BUS_IS_CUT_AT: frozenset[str] = frozenset({"screw strip", "lever"})
 
+CLOSED_OHMS, OPEN_OHMS = 1.0, 10_000.0
+"""What a meter should show over a sound wire with its own leads, at most; and between what must not touch, at least.
+Common practice, no source."""
+
 PLUG = (0.001, 0.005, 0.020)
 """Ω per pole of a plug at a board joint."""
 RAIL_SOLDER = 0.0005

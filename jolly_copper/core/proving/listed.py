@@ -9,6 +9,7 @@ import numpy as np
 from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.control import a_side, rail_word
 from jolly_copper.core.layout.ids import natural
+from jolly_copper.core.materials.joints import OPEN_OHMS
 from jolly_copper.core.proving.bands import BAND
 from jolly_copper.core.proving.copper import Ground
 from jolly_copper.core.proving.lifting import without_sources
@@ -19,7 +20,6 @@ from jolly_copper.core.proving.proving import Proving
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.rails.nets import gap_sides
 from jolly_copper.core.rails.pieces import opposite
-from jolly_copper.core.wirebook.building import OPEN_OHMS
 from jolly_copper.core.wirebook.places import node_words, on_track
 
 OHMMETER = 0.02

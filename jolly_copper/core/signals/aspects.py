@@ -2,7 +2,8 @@
 
 A signal clears when the turnouts lie for one of its routes, every section of it is clear, and no route that crosses it
 has been cleared first. Among routes that cross, the one with a train waiting for it comes first, else the signal named
-first, so no two conflicting routes are ever cleared together; `interlocking` proves that by trying every state.
+first, so no two conflicting routes are ever cleared together; `interlocking` proves that by trying every state. A way
+once promised to a train comes before all others, and keeps what the train has not left yet.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from jolly_copper.core.layout.signalling import School
 from jolly_copper.core.rails.pieces import RailMap, map_rails
 from jolly_copper.core.rails.ways import Ways, map_ways
 from jolly_copper.core.signals.heads import Aspect, Light, nearest_shown, shows
+from jolly_copper.core.signals.kept import Kept
 from jolly_copper.core.signals.occupancy import Sensed, sensing
 from jolly_copper.core.signals.routes import Route, Yard
 
@@ -105,10 +107,19 @@ class Signalling:
         return next((r for r in self.routes[signal] if r.lies_so(lies)), None)
 
     def cleared(
-        self, lies: Mapping[str, str], occupied: Collection[int], only: Collection[str] | None = None
+        self,
+        lies: Mapping[str, str],
+        occupied: Collection[int],
+        only: Collection[str] | None = None,
+        kept: Sequence[Kept] = (),
     ) -> tuple[dict[str, Route], dict[str, tuple[str, ...]]]:
-        """Which signals are cleared for which route, and for the others why not. only: ask these signals alone."""
-        asking: list[tuple[bool, int, str, Route]] = []
+        """Which signals are cleared for which route, and for the others why not.
+
+        Args:
+            lies: how the turnouts lie. occupied: stretches that are. only: ask these signals alone. kept: ways promised
+            to trains before.
+        """
+        asking: list[tuple[bool, bool, int, str, Route]] = []
         held: dict[str, tuple[str, ...]] = {}
         for rank, signal in enumerate(self.routes):
             if only is not None and signal not in only:
@@ -123,11 +134,14 @@ class Signalling:
                 held[signal] = (f"{', '.join(names)} {'is' if len(names) == 1 else 'are'} occupied.",)
             elif not route.sections:
                 held[signal] = ("It protects nothing: the track ends here.",)
+            elif (barring := next((k for k in kept if k.bars(route)), None)) is not None:
+                held[signal] = (self._kept_words(barring),)
             else:
-                asking.append((self.approach[signal] not in occupied, rank, signal, route))
+                mine = any(k.waiting and k.route == route for k in kept)
+                asking.append((not mine, self.approach[signal] not in occupied, rank, signal, route))
         found: dict[str, Route] = {}
         given: dict[int, str] = {}
-        for _, _, signal, route in sorted(asking, key=lambda a: a[:2]):
+        for _, _, _, signal, route in sorted(asking, key=lambda a: a[:3]):
             number = self.number_of[id(route)]
             first = next((given[m] for m in self.crossing[number] if m in given), None)
             if first is None:
@@ -138,6 +152,12 @@ class Signalling:
                 held[signal] = (f"{name} is cleared over the same track, and only one of the two may be.",)
         return found, held
 
+    def _kept_words(self, kept: Kept) -> str:
+        if kept.route is None:
+            return "A train keeps part of this way for itself."
+        name = self.layout.signals[kept.route.signal].name
+        return f"{name} was given first over part of this way, and its train has not left it yet."
+
     def _against(self, signal: str, lies: Mapping[str, str]) -> str:
         """Which turnout lies against every way of a signal."""
         best = min(self.routes[signal], key=lambda r: sum(lies.get(s.node) != s.lies for s in r.needs), default=None)
@@ -147,7 +167,13 @@ class Signalling:
         names = " and ".join(f"{self.layout.nodes[s.node].name or s.node} lies {lies.get(s.node)}" for s in wrong)
         return f"{names}: against this way."
 
-    def show(self, lies: Mapping[str, str], occupied: Collection[int], near: Collection[int] = ()) -> dict[str, Shown]:
+    def show(
+        self,
+        lies: Mapping[str, str],
+        occupied: Collection[int],
+        near: Collection[int] = (),
+        kept: Sequence[Kept] = (),
+    ) -> dict[str, Shown]:
         """What every signal shows.
 
         Args:
@@ -155,8 +181,9 @@ class Signalling:
             occupied: numbers of the stretches whose detectors see something.
             near: numbers of stretches that count as a train coming near, besides those occupied, for lamps lit on
             approach.
+            kept: ways promised to trains before; they come first, and hold what their trains have not left.
         """
-        cleared, held = self.cleared(lies, occupied)
+        cleared, held = self.cleared(lies, occupied, kept=kept)
         lit = self.layout.brief.signalling.approach_lit
         signals = self.layout.signals
 

@@ -10,6 +10,7 @@ from typing import Literal
 
 from jolly_copper.core.signals.aspects import Signalling
 from jolly_copper.core.signals.occupancy import Standing, occupied, train_length
+from jolly_copper.core.signals.promises import Promise, kept_of
 from jolly_copper.core.signals.routes import drive
 
 
@@ -21,7 +22,13 @@ def turned(known: Signalling, train: Standing, lies: Mapping[str, str]) -> Stand
 
 
 def driven(
-    known: Signalling, trains: Sequence[Standing], which: int, distance: float, lies: Mapping[str, str], obeys: bool
+    known: Signalling,
+    trains: Sequence[Standing],
+    which: int,
+    distance: float,
+    lies: Mapping[str, str],
+    obeys: bool,
+    promises: Sequence[Promise] = (),
 ) -> tuple[Standing, str | None]:
     """A train driven on.
 
@@ -32,6 +39,7 @@ def driven(
         distance: mm.
         lies: how the turnouts lie.
         obeys: it does not pass a signal at stop.
+        promises: ways given to trains before.
 
     Returns:
         Where it stands then, and why it stopped early, in words; None where it came all the way.
@@ -39,8 +47,9 @@ def driven(
     layout, train = known.layout, trains[which]
     stops: dict[tuple[str, str], list[tuple[float, str]]] = defaultdict(list)
     if obeys:
-        lit = occupied(layout, known.rails, known.ways, known.sensed, trains, lies).lit
-        for i, shown in known.show(lies, lit).items():
+        where = occupied(layout, known.rails, known.ways, known.sensed, trains, lies)
+        legs = {t.name: x for t, x in zip(trains, where.legs, strict=True)}
+        for i, shown in known.show(lies, where.lit, kept=kept_of(known, promises, legs)).items():
             if shown.aspect == "stop":
                 signal = layout.signals[i]
                 stops[signal.track, signal.towards].append((signal.at, i))

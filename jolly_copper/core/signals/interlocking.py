@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
-from jolly_copper.core.layout.reading import LIES
+from jolly_copper.core.layout.reading import LIES, may_lie
 from jolly_copper.core.rails.pieces import Joined
 from jolly_copper.core.signals.aspects import Signalling
 from jolly_copper.core.signals.routes import Route
@@ -176,8 +176,7 @@ def prove(signals: Signalling, junction: Junction) -> Proof:
 
 
 def _ways(signals: Signalling, node: str) -> tuple[str, ...]:
-    kind = signals.layout.nodes[node].kind
-    return LIES.get(kind, ("through", "diverging"))
+    return may_lie(signals.layout.nodes[node])
 
 
 def _states(signals: Signalling, turnouts: Iterable[str]) -> int:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_long_length
+from jolly_copper.core.travel.couplings import held_by
 from jolly_copper.core.wirebook.book import Chapter, Column, Paragraphs, Table
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
 from jolly_copper.core.wirebook.piece import KINDS, is_before_plug
@@ -76,7 +77,7 @@ def _schedule(worked: Worked) -> Chapter:
 
 
 def _terminals(worked: Worked) -> Chapter:
-    layout = worked.layout
+    layout, coupled = worked.layout, held_by(worked.layout)
     pins = tuple(
         (
             p.plug,
@@ -87,6 +88,7 @@ def _terminals(worked: Worked) -> Chapter:
             p.gauge,
         )
         for p in plug_pins(layout)
+        if f"plug:{p.plug}" not in coupled
     )
     blocks = [_posts(worked.joints)]
     if pins:
@@ -114,7 +116,7 @@ def _terminals(worked: Worked) -> Chapter:
             p.gauge,
         )
         for p in worked.pieces
-        if is_before_plug(p)
+        if is_before_plug(p) and f"cable:{p.key}" not in coupled
     )
     if cables:
         columns = (Column("Plug", 1.2), Column("From, to", 1.8), Column("Pins", 3), Column("Gauge", 0.8))

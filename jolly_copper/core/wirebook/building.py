@@ -12,13 +12,10 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.materials.copper import ohms_per_metre
+from jolly_copper.core.materials.joints import CLOSED_OHMS, OPEN_OHMS
 from jolly_copper.core.quantities import print_ohms, read_gauge
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
 from jolly_copper.core.wirebook.piece import Piece
-
-CLOSED_OHMS, OPEN_OHMS = 1.0, 10_000.0
-"""What a meter should show over a sound wire with its own leads, at most; and between what must not touch, at least.
-Common practice, no source."""
 
 CAUTIONS = (
     "Low track voltage does not mean low energy: a source of track power can put tens of watts into one bad joint. A "

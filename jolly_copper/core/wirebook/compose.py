@@ -12,11 +12,13 @@ from jolly_copper.core.wirebook.board_plan import board_plan
 from jolly_copper.core.wirebook.book import Block, Book, Chapter, Column, Paragraphs, Table
 from jolly_copper.core.wirebook.building import BoardWork, closing_checks
 from jolly_copper.core.wirebook.cab_pages import cab_chapters
+from jolly_copper.core.wirebook.commissioning import settings_chapter
 from jolly_copper.core.wirebook.front_pages import TICK, _cautions, _colours, _order, _power
 from jolly_copper.core.wirebook.hubs import hub_picture
 from jolly_copper.core.wirebook.joints import Joint
 from jolly_copper.core.wirebook.signal_pages import signal_chapters
 from jolly_copper.core.wirebook.sketch import Sketch
+from jolly_copper.core.wirebook.travel_pages import travel_chapters
 from jolly_copper.core.wirebook.worked import Worked
 
 
@@ -38,6 +40,9 @@ def compose_from(worked: Worked, revision: int, made: str) -> Book:
     chapters += [_board(worked, work) for work in worked.order]
     chapters += cab_chapters(worked.facts)
     chapters += signal_chapters(worked.facts, worked.pieces)
+    chapters += travel_chapters(worked.facts)
+    settings = settings_chapter(layout)
+    chapters += [settings] if settings is not None else []
     chapters += [_schedule(worked), _terminals(worked), _cutting(worked), _materials(worked)]
     return Book(layout.name, layout.club, layout.brief.lead or "", revision, made, tuple(chapters))
 
@@ -78,6 +83,8 @@ def _board(worked: Worked, work: BoardWork) -> Chapter:
     checks = closing_checks(layout, work)
     if checks:
         blocks.append(Paragraphs("Before the next board", tuple(c.words for c in checks), as_list=True))
+    if layout.brief.memory_aid:
+        blocks.insert(0, Paragraphs("Remember", (layout.brief.memory_aid,)))
     plan = (board_plan(layout, work.board, worked.pieces),) if work.board else ()
     return Chapter(f"board-{work.board or 'none'}", board_name(layout, work.board), (*plan, *blocks))
 

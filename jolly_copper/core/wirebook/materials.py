@@ -12,6 +12,8 @@ from jolly_copper.core.layout.control import rails_in
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.travel.couplings import held_by
+from jolly_copper.core.wirebook.consumables import consumables
 from jolly_copper.core.wirebook.control_parts import control_parts
 from jolly_copper.core.wirebook.cutting import CuttingPlan, cut_spools
 from jolly_copper.core.wirebook.joints import Joint, plug_pins
@@ -115,7 +117,8 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
             counts["lever"] += max(len(s.colours) for s in joint.seats) * max(1, math.ceil(seats / 5))
         elif joint.kind == "tap":
             counts["tap"] += sum(len(s.colours) for s in joint.seats if s.key.startswith("feeder"))
-    counts["plug"] = len(plug_pins(layout))
+    coupled = held_by(layout)
+    counts["plug"] = sum(f"plug:{p.plug}" not in coupled for p in plug_pins(layout))
     counts["filter"] = sum(r.filter is not None for r in layout.runs.values())
     counts["insulated-joiner"] = sum(rails_in(g) for g in layout.gaps.values() if g.made == "insulated joiner") + 2 * (
         len(layout.braking) + len(layout.isolated)
@@ -125,13 +128,19 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
         for key, (words, why) in COUNTED.items()
         if counts[key]
     ]
-    for poles, count in sorted(Counter(len(p.colours) for p in wires if is_before_plug(p)).items()):
+    bare = [p for p in wires if is_before_plug(p) and f"cable:{p.key}" not in coupled]
+    for poles, count in sorted(Counter(len(p.colours) for p in bare).items()):
         key = f"cable-plug-{poles}"
         rows.append(
             Item(
                 key, f"Plug and socket, {poles} poles", count, "cables across boards that part", layout.prices.get(key)
             )
         )
+    for kind_id, count in sorted(Counter(c.kind for c in layout.couplings.values()).items()):
+        kind = layout.connectors[kind_id]
+        key = f"connector-{kind_id}"
+        why = f"at the joints of boards that lift out; {kind.on_hand} in the drawer"
+        rows.append(Item(key, f"{kind.name}, both halves", count, why, kind.price or layout.prices.get(key)))
     for positions, count in sorted(strips.items()):
         key = "screw-strip" if positions == 2 * layout.brief.rules.strip_pairs else f"screw-strip-{positions}"
         why = "each post joins only the one opposite"
@@ -146,12 +155,16 @@ def items(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -> list
         rows.append(Item(key, f"Ferrule, {gauge}", count, "stranded wire under a screw", layout.prices.get(key)))
     # A channel is not bought by itself: its board is.
     devices = [d for d in layout.devices.values() if d.board is None]
-    for kind, count in sorted(Counter(d.kind for d in devices).items()):
-        key = "device-" + kind.replace(" ", "-")
-        names = ", ".join(d.name for d in devices if d.kind == kind)
-        rows.append(Item(key, kind.capitalize(), count, names, layout.prices.get(key)))
+    for what, count in sorted(Counter(d.kind for d in devices).items()):
+        key = "device-" + what.replace(" ", "-")
+        names = ", ".join(d.name for d in devices if d.kind == what)
+        rows.append(Item(key, what.capitalize(), count, names, layout.prices.get(key)))
     rows += [
         Item(key, words, count, reason, layout.prices.get(key)) for key, words, count, reason in control_parts(layout)
+    ]
+    rows += [
+        Item(key, words, count, reason, layout.prices.get(key))
+        for key, words, count, reason in consumables(layout, wires, tied)
     ]
     return rows
 

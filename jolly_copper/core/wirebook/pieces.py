@@ -33,6 +33,7 @@ from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT
 from jolly_copper.core.quantities import print_length
+from jolly_copper.core.travel.couplings import Coupled, held_by, in_coupling
 from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.piece import KINDS, Piece
 from jolly_copper.core.wirebook.places import on_track, rail_of
@@ -40,17 +41,18 @@ from jolly_copper.core.wirebook.places import on_track, rail_of
 
 def pieces(layout: Layout) -> list[Piece]:
     """All pieces: board by board, runs before feeders, in order of their labels."""
-    found = [p for run in layout.runs for p in _of_run(layout, run, cuts[run])] if (cuts := cuts_of(layout)) else []
+    coupled, cuts = held_by(layout), cuts_of(layout)
+    found = [p for run in layout.runs for p in _of_run(layout, run, cuts[run], coupled)] if cuts else []
     found += [p for i, f in layout.feeders.items() for p in _of_feeder(layout, i, f)]
     found += control_pieces(layout)
     rank = {board: n for n, board in enumerate(in_board_order(layout, [p.board for p in found]))}
     return sorted(found, key=lambda p: (rank[p.board], KINDS.index(p.kind), natural(p.label)))
 
 
-def _of_run(layout: Layout, run_id: str, places: list[float]) -> list[Piece]:
+def _of_run(layout: Layout, run_id: str, places: list[float], coupled: Coupled) -> list[Piece]:
     run = layout.runs[run_id]
     circuit = layout.circuits[run.circuit]
-    ends = [_joint(layout, run_id, run, at) for at in places]
+    ends = [_joint(layout, run_id, run, at, coupled) for at in places]
     found = []
     for n, (a, b) in enumerate(itertools.pairwise(places), start=1):
         x, y = point_on_run(run, (a + b) / 2)
@@ -80,13 +82,13 @@ def _of_run(layout: Layout, run_id: str, places: list[float]) -> list[Piece]:
     return found
 
 
-def _joint(layout: Layout, run_id: str, run: Run, at: float) -> tuple[str, str]:
+def _joint(layout: Layout, run_id: str, run: Run, at: float, coupled: Coupled) -> tuple[str, str]:
     """What stands where a run is cut, in words and short."""
     end = run_length(run)
     words: list[tuple[str, str]] = []
     for i, plug in layout.plugs.items():
         if plug.run == run_id and abs(plug.along - at) <= SAME_PLACE_MM:
-            words.append((f"plug {i}", i))
+            words.append((f"plug {i}{in_coupling(coupled, f'plug:{i}')}", i))
     for i, terminal in layout.terminals.items():
         cuts = terminal.kind in BUS_IS_CUT_AT or at in (0.0, end)
         if terminal.run == run_id and cuts and abs(terminal.along - at) <= SAME_PLACE_MM:

@@ -10,6 +10,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_current, print_length, print_ohms
 from jolly_copper.core.signals.aspects import SCHOOLS, Signalling, signalling_of
+from jolly_copper.core.signals.directions import direction_locks
 from jolly_copper.core.signals.heads import KIND_WORDS, MEANS, can_show, shows
 from jolly_copper.core.signals.interlocking import Junction, junctions, prove
 from jolly_copper.core.signals.outputs import outputs_of, resistor_for
@@ -203,6 +204,9 @@ def _interlocking(known: Signalling) -> Chapter:
     blocks: list[Block] = []
     for junction in junctions(known):
         blocks.append(junction_table(known, junction))
+    locks = direction_table(known)
+    if locks is not None:
+        blocks.append(locks)
     return Chapter(
         "interlocking",
         "Interlocking",
@@ -236,6 +240,37 @@ def junction_table(known: Signalling, junction: Junction) -> Table:
         ),
         rows,
         proof_words(known, junction),
+    )
+
+
+def direction_table(known: Signalling) -> Table | None:
+    """Lines between junctions that are run over both ways, with the signals that lock each other; None where there are
+    none."""
+    locks = direction_locks(known)
+    if not locks:
+        return None
+    name = {i: s.name for i, s in known.layout.signals.items()}
+    rows = tuple(
+        (
+            str(n),
+            ", ".join(known.names(lock.sections)),
+            ", ".join(name[s] for s in lock.one),
+            ", ".join(name[s] for s in lock.other),
+        )
+        for n, lock in enumerate(locks, start=1)
+    )
+    return Table(
+        "Traffic direction between junctions",
+        (
+            Column("Line", 0.5, "figure"),
+            Column("Sections", 3),
+            Column("Let in at one end by", 1.6),
+            Column("At the other by", 1.6),
+        ),
+        rows,
+        "Once a signal of one end was given, those of the other end stay at stop until every section of the line is "
+        "clear again. Who waits longest at either end goes next, so that no stream of trains one way keeps the other "
+        "waiting.",
     )
 
 

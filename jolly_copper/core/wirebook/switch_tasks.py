@@ -8,8 +8,8 @@ from jolly_copper.core.layout.benchwork import board_at
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.stretches import BrakingSection, IsolatedRail
+from jolly_copper.core.materials.joints import OPEN_OHMS
 from jolly_copper.core.quantities import print_ohms
-from jolly_copper.core.wirebook.building import OPEN_OHMS
 from jolly_copper.core.wirebook.places import on_track
 from jolly_copper.core.wirebook.switch_backs import PINS_SEEN, PanelBack, SwitchBack, panel_back
 from jolly_copper.core.wirebook.task import BoardTasks, Task

@@ -6,7 +6,7 @@ import hashlib
 from dataclasses import dataclass
 from typing import Literal
 
-TaskKind = Literal["gap", "terminal", "run", "feeder", "control", "plug", "switch", "check"]
+TaskKind = Literal["gap", "terminal", "run", "feeder", "control", "plug", "switch", "device", "check"]
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,12 @@ from jolly_copper.core.circuits.lengths import terminal_point
 from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.control import rails_cut, rails_in
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.joints import OPEN_OHMS
 from jolly_copper.core.quantities import print_length, print_ohms
-from jolly_copper.core.wirebook.building import OPEN_OHMS, BoardWork, closing_checks, to_meter
+from jolly_copper.core.travel.couplings import Coupled, held_by, in_coupling
+from jolly_copper.core.travel.crossing import joint_name
+from jolly_copper.core.wirebook.building import BoardWork, closing_checks, to_meter
+from jolly_copper.core.wirebook.commissioning import commissioning
 from jolly_copper.core.wirebook.hubs import WORDS
 from jolly_copper.core.wirebook.joints import Joint, PlugPins, Seat, plug_pins
 from jolly_copper.core.wirebook.piece import Piece
@@ -27,6 +31,8 @@ def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint
     by_terminal = {j.terminal: j for j in tied}
     pins = {p.plug: p for p in plug_pins(layout)}
     fitted: set[str] = set()
+    coupled = held_by(layout)
+    devices = commissioning(layout)
     found = []
     for work in order:
         tasks = [_gap(layout, i) for i in work.gaps]
@@ -36,13 +42,16 @@ def board_tasks(layout: Layout, order: Sequence[BoardWork], tied: Sequence[Joint
         for i in work.plugs:
             if i not in fitted:
                 fitted.add(i)
-                tasks.append(_plug(layout, pins[i]))
+                tasks.append(_plug(layout, pins[i], coupled))
+        tasks += devices.pop(work.board, [])
         tasks += [
             Task(f"check:{work.board or 'off'}/{c.key}", "check", c.title, None, (("Check", c.words),), "")
             for c in closing_checks(layout, work)
         ]
         after = tuple(board_name(layout, b) for b in work.after)
         found.append(BoardTasks(work.board, board_name(layout, work.board), after, tuple(tasks)))
+    for board, tasks in devices.items():  # devices where no wire is worked on
+        found.append(BoardTasks(board, board_name(layout, board), (), tuple(tasks)))
     return found + panel_tasks(layout)
 
 
@@ -117,15 +126,23 @@ def _end(piece: Piece, words: str, short: str, seats: dict[tuple[str, str], Seat
     return f"Terminal {short}, post{'s' if len(seat.posts) > 1 else ''} {posts}"
 
 
-def _plug(layout: Layout, pins: PlugPins) -> Task:
-    sides = " and ".join(board_name(layout, b) for b in pins.between)
-    carried = ", ".join(f"pin {n} {colour}" for n, colour in pins.pins)
-    rows = (
+def _plug(layout: Layout, pins: PlugPins, coupled: Coupled) -> Task:
+    sides = joint_name(layout, pins.between)
+    held = in_coupling(coupled, f"plug:{pins.plug}")
+    numbers = {w: coupled[f"plug:{pins.plug}"][1].get(w, w) if held else n for w, (n, _) in enumerate(pins.pins, 1)}
+    carried = ", ".join(f"pin {numbers[w]} {colour}" for w, (_, colour) in enumerate(pins.pins, 1))
+    rows = [
         ("Where", f"On run {pins.run}, between {sides}"),
         ("Pins", f"{carried}, on both halves"),
         ("Which half", "The socket on the side that can be live."),
-    )
-    meter = f"Pin 1 to pin 1 and pin 2 to pin 2: closed. Pin 1 to pin 2: open, over {print_ohms(OPEN_OHMS)}."
-    if len(pins.pins) == 1:
-        meter = f"Pin {pins.pins[0][0]} to pin {pins.pins[0][0]}: closed."
-    return Task(f"plug:{pins.plug}", "plug", pins.plug, tuple(colour for _, colour in pins.pins), rows, meter)
+    ]
+    if held:
+        rows.insert(1, ("Goes through", held.removeprefix(" in ").capitalize()))
+    first, *others = numbers.values()
+    meter = f"Pin {first} to pin {first}: closed."
+    if others:
+        meter = (
+            f"Pin {first} to pin {first} and pin {others[0]} to pin {others[0]}: closed. Pin {first} to pin "
+            f"{others[0]}: open, over {print_ohms(OPEN_OHMS)}."
+        )
+    return Task(f"plug:{pins.plug}", "plug", pins.plug, tuple(colour for _, colour in pins.pins), tuple(rows), meter)

@@ -230,9 +230,13 @@ export function useMoment(wanted = true) {
       answer(
         api.POST("/api/layouts/{layout_id}/moment", {
           params: { path: { layout_id: id }, query: { revision, scene } },
-          body: { trains },
+          body: { trains, promised: useTrainsOn.getState().promised },
         }),
-      ),
+      ).then((got) => {
+        // Whose signal cleared first is remembered, also of trains that nobody drives.
+        useTrainsOn.setState({ promised: got.promised });
+        return got;
+      }),
   });
   return data;
 }

@@ -3,8 +3,12 @@ export async function streamed<Answer, Step extends object>(
   url: string,
   told: (step: Step) => void,
   signal?: AbortSignal,
+  body?: object,
 ): Promise<Answer> {
-  const got = await fetch(url, { signal });
+  const asked = body
+    ? { method: "POST", body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }
+    : {};
+  const got = await fetch(url, { signal, ...asked });
   if (!got.ok || !got.body) {
     const trouble = (await got.json().catch(() => null)) as { message?: string } | null;
     throw new Error(trouble?.message ?? "That could not be worked out.");

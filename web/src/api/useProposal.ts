@@ -1,11 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { allTaken } from "../parts/taking";
 import { streamed } from "./stream";
+
+/** What is asked for once every field has taken what was typed in it: the wishes as they stand then. */
+const AS_IT_STANDS = Symbol("as it stands");
 
 /** A proposal asked for by a button, with what is being worked out meanwhile. It is forgotten when what was wished changes. */
 export function useProposal<Answer>(route: string, id: string, query: string) {
-  const [asked, setAsked] = useState<string | null>(null);
+  const [asked, setAsked] = useState<string | null | typeof AS_IT_STANDS>(null);
   const [doing, setDoing] = useState("");
+  if (asked === AS_IT_STANDS) setAsked(query);
   const { data, error, isFetching } = useQuery({
     queryKey: [route, id, query],
     enabled: asked === query,
@@ -19,7 +24,8 @@ export function useProposal<Answer>(route: string, id: string, query: string) {
     error: mine && error ? (error as Error).message : null,
     busy: mine && isFetching,
     doing,
-    ask: () => setAsked(query),
+    /** A number typed just before may still be on its way: it belongs to what is asked, and a wrong one asks nothing. */
+    ask: () => void allTaken().then((all) => all && setAsked(AS_IT_STANDS)),
     forget: () => setAsked(null),
   };
 }

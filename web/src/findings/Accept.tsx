@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Finding } from "../api/client";
 import { Sheet } from "../parts/Sheet";
+import { today } from "../parts/when";
 import { useLayout } from "../store/layout";
 
 /** Living with a finding: the reason is kept with the layout, for whoever comes next. */
@@ -13,7 +14,7 @@ export function Accept({ finding, onClose }: { finding: Finding; onClose: () => 
   const accept = () => {
     if (reason.trim().length < 3) return setWrong(true);
     const path = `/accepted/${finding.key.replaceAll("~", "~0").replaceAll("/", "~1")}`;
-    const value = { reason: reason.trim(), by: by.trim(), on: new Date().toISOString().slice(0, 10) };
+    const value = { reason: reason.trim(), by: by.trim(), on: today() };
     void edit("Accept a finding", [{ op: "add", path, value }]);
     onClose();
   };

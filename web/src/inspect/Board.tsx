@@ -37,6 +37,16 @@ export function Board({ id, layout }: CardProps) {
           />
           lifts out
         </label>
+        {board.removable ? (
+          <Typed
+            label="Travels in"
+            kind="text"
+            shown={board.box ?? ""}
+            placeholder="Lid A"
+            clearable
+            onTake={(v) => set("box", v, v ? `travels in ${v}` : "travels by itself")}
+          />
+        ) : null}
       </div>
       <div className="mt-2 flex flex-wrap gap-x-3">
         <button type="button" className="act" onClick={() => setCopying(true)}>

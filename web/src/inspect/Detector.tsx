@@ -2,6 +2,7 @@ import { useDetection } from "../api/queries";
 import { Choice, Typed } from "../parts/Typed";
 import { RunsFrom, Whole } from "./boards";
 import { type CardProps, Head, Remove, useSet } from "./card";
+import { Settings } from "./Settings";
 
 const DETECTORS = ["current transformer", "diode drop", "opto", "isolated rail"] as const;
 
@@ -57,6 +58,7 @@ export function Detector({ id, layout }: CardProps) {
         />
         Its figures were measured or read off its sheet
       </label>
+      <Settings path={`/detectors/${id}`} name={board.name} settings={board.settings ?? ""} />
       <ul className="figure mt-1.5 text-[11px]">
         {[...mine]
           .sort((a, b) => (a.channel ?? 0) - (b.channel ?? 0))

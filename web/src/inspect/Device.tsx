@@ -9,6 +9,7 @@ import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { type CardProps, Head, useSet } from "./card";
 import { Selector } from "./Selector";
+import { Settings } from "./Settings";
 import { SourceControl } from "./Source";
 
 const SOURCE_KINDS: string[] = ["booster", "station", "cab", "transformer output"];
@@ -214,6 +215,7 @@ export function Device({ id, layout }: CardProps) {
           is for a licensed electrician.
         </p>
       ) : null}
+      <Settings path={`/devices/${id}`} name={device.name} settings={device.settings ?? ""} />
       {source ? <BestPlace device={id} /> : null}
       <button
         type="button"

@@ -2,6 +2,7 @@ import { useSignals } from "../api/queries";
 import { Choice, Typed } from "../parts/Typed";
 import { RunsFrom, Whole } from "./boards";
 import { type CardProps, Head, Remove, useSet } from "./card";
+import { Settings } from "./Settings";
 
 const DRIVES = ["lamps", "turnouts", "buttons"] as const;
 
@@ -54,6 +55,7 @@ export function Driver({ id, layout }: CardProps) {
         />
         <RunsFrom layout={layout} supply={board.supply} onTake={(v, words) => void set("supply", v, words)} />
       </div>
+      <Settings path={`/drivers/${id}`} name={board.name} settings={board.settings ?? ""} />
       <ul className="figure mt-1.5 text-[11px]">
         {(mine?.rows ?? []).map((r) => (
           <li key={r}>{r}</li>

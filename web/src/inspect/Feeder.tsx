@@ -87,6 +87,14 @@ export function Feeder({ id, layout }: CardProps) {
           <OwnOhms path={`/feeders/${id}`} what={`Feeder ${feeder.label}`} ohms={feeder.ohms_per_metre} />
         </div>
       </details>
+      <label className="mt-2 flex items-center gap-1.5 text-xs">
+        <input
+          type="checkbox"
+          checked={feeder.temporary ?? false}
+          onChange={(e) => void set("temporary", e.target.checked, e.target.checked ? "for the time being" : "done")}
+        />
+        Tied for the time being: remind us
+      </label>
       <Carries wire={`feeder:${id}`} />
       <MeasuredParts layout={layout} name={`Feeder ${feeder.label}`} kinds={["wire", "contact"]} of={id} />
       <div className="mt-1.5">

@@ -1,5 +1,5 @@
 import { Choice, Typed } from "../parts/Typed";
-import { lengthText } from "../parts/units";
+import { fieldLength, lengthText } from "../parts/units";
 import { type CardProps, Head, Remove, useSet } from "./card";
 
 const TWO = ["both", "left", "right"] as const;
@@ -37,7 +37,7 @@ export function Gap({ id, layout }: CardProps) {
           label="From the A end"
           kind="length"
           bare={metric ? "mm" : "in"}
-          shown={metric ? `${gap.at.toFixed(0)} mm` : `${+(gap.at / 25.4).toFixed(2)} in`}
+          shown={fieldLength(gap.at, metric)}
           onTake={(v, t) => set("at", v, `at ${t}`)}
         />
       </div>

@@ -43,7 +43,7 @@ export function Inspector() {
     braking: Braking,
     isolated: Isolated,
   }[selected.kind];
-  if (!exists(layout, selected.kind, selected.id)) return null;
+  if (!card || !exists(layout, selected.kind, selected.id)) return null;
   const Card = card;
   return (
     <div className="max-h-[52%] shrink-0 overflow-y-auto border-line border-b bg-paper p-3" data-testid="inspector">

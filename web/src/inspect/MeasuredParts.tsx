@@ -1,8 +1,10 @@
 import { useEffect, useId, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import type { Layout } from "../api/client";
+import { nextNumber } from "../parts/ids";
 import { Choice, Typed } from "../parts/Typed";
 import { lengthText } from "../parts/units";
+import { today } from "../parts/when";
 import { useLayout } from "../store/layout";
 
 type Part = NonNullable<Layout["measured"]>[string];
@@ -12,12 +14,6 @@ type Side = Part["side"];
 const RAILS = ["left", "right"] as const;
 const CONDUCTORS = ["A", "B"] as const;
 const WORDS: Record<What, string> = { joiner: "joiner", contact: "contact", plug: "pole", wire: "wire" };
-
-/** The next free id of the form M7. */
-function nextId(layout: Layout) {
-  const taken = Object.keys(layout.measured ?? {}).map((key) => Number(/^M(\d+)$/.exec(key)?.[1] ?? 0));
-  return `M${Math.max(0, ...taken) + 1}`;
-}
 
 /** Single joints and wires of a thing that somebody measured by itself, or found broken. */
 export function MeasuredParts({
@@ -110,10 +106,10 @@ function Add({
   const [side, setSide] = useState<Side>(sides[0]);
   const [at, setAt] = useState(0);
   const add = async (ohms: number | null, words: string) => {
-    const value = { what, side, ohms, at, on: new Date().toISOString().slice(0, 10), ...(track ? { track } : { of }) };
+    const value = { what, side, ohms, at, on: today(), ...(track ? { track } : { of }) };
     const why = await edit(
       `${name}: ${side} ${WORDS[what]} ${words}`,
-      [{ op: "add", path: `/measured/${nextId(layout)}`, value }],
+      [{ op: "add", path: `/measured/M${nextNumber("M", layout.measured)}`, value }],
       true,
     );
     if (why === null) onDone();

@@ -1,5 +1,6 @@
 import { useAnswers } from "../api/queries";
 import { Choice, Typed } from "../parts/Typed";
+import { fieldLength } from "../parts/units";
 import { GoOn } from "../steps/track/ByNumbers";
 import { useLayout } from "../store/layout";
 import { type CardProps, Head, Remove, useSet } from "./card";
@@ -32,8 +33,7 @@ export function Node({ id, layout }: CardProps) {
   const frogs = turns || node.kind === "crossing" || node.kind === "slip";
   const table = node.kind === "turntable" || node.kind === "traverser";
   const plain = node.kind === "joint" || node.kind === "bumper";
-  const small = (mm: number | null | undefined) =>
-    mm ? (metric ? `${mm.toFixed(0)} mm` : `${+(mm / 25.4).toFixed(2)} in`) : "";
+  const small = (mm: number | null | undefined) => (mm ? fieldLength(mm, metric) : "");
   return (
     <>
       <Head title={node.name ?? (node.kind === "joint" && ends < 2 ? `Open end ${id}` : `${node.kind} ${id}`)}>
@@ -100,6 +100,16 @@ export function Node({ id, layout }: CardProps) {
             reports how it lies
           </label>
         ) : null}
+        {turns ? (
+          <label className="flex items-center gap-1.5 self-end pb-1.5 text-xs">
+            <input
+              type="checkbox"
+              checked={node.inverted ?? false}
+              onChange={(e) => void set("inverted", e.target.checked, e.target.checked ? "inverted" : "not inverted")}
+            />
+            its command is inverted
+          </label>
+        ) : null}
         {frogs && node.frog === "dead" ? (
           <Typed
             label="Dead length"
@@ -147,18 +157,18 @@ export function Node({ id, layout }: CardProps) {
           />
         ) : null}
       </div>
-      {turns && (node.driver || node.report_board || node.button_board) ? (
-        <p className="figure mt-1.5 text-[11px]">
-          {[
-            ["output", node.driver, node.output],
-            ["report on input", node.report_board, node.report_input],
-            ["button on input", node.button_board, node.button_input],
-          ]
-            .filter(([, board]) => board)
-            .map(([words, board, way]) => `${words} ${way} of ${layout.drivers?.[String(board)]?.name ?? board}`)
-            .join("; ")}
-        </p>
-      ) : null}
+      turns && (node.driver || node.report_board || node.button_board) ? (
+      <p className="figure mt-1.5 text-[11px]">
+        {[
+          ["output", node.driver, node.output],
+          ["report on input", node.report_board, node.report_input],
+          ["button on input", node.button_board, node.button_input],
+        ]
+          .filter(([, board]) => board)
+          .map(([words, board, way]) => `${words} ${way} of ${layout.drivers?.[String(board)]?.name ?? board}`)
+          .join("; ")}
+      </p>
+      ) : null
       <div className="mt-2 flex flex-wrap gap-x-3">
         {plain && ends < 2 ? (
           <button
@@ -185,7 +195,7 @@ export function Node({ id, layout }: CardProps) {
         ) : null}
         {plain ? null : <Remove kind="node" id={id} words="Take it and its tracks away" />}
       </div>
-      {plain && ends === 1 ? <GoOn key={id} node={id} /> : null}
+      plain && ends === 1 ? <GoOn key={id} node={id} /> : null
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { useAnswers } from "../api/queries";
 import { CODES, JOINERS, METALS, USES } from "../parts/choices";
 import { Choice, Typed } from "../parts/Typed";
+import { fieldLength } from "../parts/units";
 import { Here } from "../steps/track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
 import { MeasuredParts } from "./MeasuredParts";
@@ -69,7 +70,7 @@ export function Track({ id, layout }: CardProps) {
           label="A joiner every"
           kind="length"
           bare={metric ? "mm" : "in"}
-          shown={every === null ? "" : metric ? `${every.toFixed(0)} mm` : `${+(every / 25.4).toFixed(2)} in`}
+          shown={every === null ? "" : fieldLength(every, metric)}
           placeholder="none"
           clearable
           onTake={(v, t) => set("joiner_every", v, t ? `joiner every ${t}` : "no joiners")}

@@ -1,17 +1,20 @@
 import { useState } from "react";
-import { answer, api, Refused, type Trouble } from "../api/client";
+import { answer, api, Refused, type State, send, type Trouble } from "../api/client";
+import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { FilePick } from "./FilePick";
 
-/** Opens a layout file. A file that cannot be read says where and why, and changes nothing. */
+/** Opens a layout file, or an archive with all that was kept of one. A file that cannot be read says where and why, and
+ * changes nothing. */
 export function TakeIn() {
   const take = useLayout((s) => s.take);
   const [trouble, setTrouble] = useState<Trouble | null>(null);
   const open = async (file: File) => {
     setTrouble(null);
     try {
-      const document = JSON.parse(await file.text());
-      take(await answer(api.POST("/api/layouts", { body: document })));
+      if (file.name.toLowerCase().endsWith(".zip")) take(await send<State>("/api/archives", file));
+      else take(await answer(api.POST("/api/layouts", { body: JSON.parse(await file.text()) })));
+      useBench.getState().set({ page: "bench" }); // what was opened is looked at
     } catch (error) {
       if (error instanceof Refused) setTrouble(error.trouble);
       else setTrouble({ message: `${file.name} is not a layout file: it is not readable as JSON.` });
@@ -19,8 +22,12 @@ export function TakeIn() {
   };
   return (
     <div>
-      <FilePick label="Layout file" accept=".json,application/json" onPick={(file) => void open(file)}>
-        Open a layout file…
+      <FilePick
+        label="Layout file"
+        accept=".json,.zip,application/json,application/zip"
+        onPick={(file) => void open(file)}
+      >
+        Open a layout file or archive…
       </FilePick>
       {trouble ? (
         <div role="alert" className="mt-2 text-oxide text-xs">

@@ -1,6 +1,7 @@
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useLayout } from "../store/layout";
+import { whileTaking } from "./taking";
 
 type Kind = "length" | "current" | "volts" | "ohms" | "gauge" | "text";
 type Props = {
@@ -44,27 +45,38 @@ export function Typed({
     setWrong(null);
   }, [shown]);
 
-  const take = async () => {
+  // Enter takes what is typed, and leaving the field right after must not take it once more.
+  const taking = useRef<string | null>(null);
+
+  const take = () => {
     const typed = text.trim();
+    if (taking.current === typed) return;
     if (typed === shown.trim()) {
       setWrong(null);
       onDone?.();
       return;
     }
+    taking.current = typed;
+    whileTaking(read(typed));
+  };
+
+  const read = async (typed: string): Promise<boolean> => {
+    let why: string | null;
     try {
-      let why: string | null;
       if (typed === "" && clearable) why = await onTake(null, "");
       else if (kind === "text") why = typed ? await onTake(typed, typed) : "This must not be empty.";
       else {
         const query = { kind, text: typed, units, ...(bare ? { bare } : {}) };
-        const read = await answer(api.GET("/api/read", { params: { query } }));
-        why = await onTake(read.gauge ?? read.value ?? null, read.text);
+        const understood = await answer(api.GET("/api/read", { params: { query } }));
+        why = await onTake(understood.gauge ?? understood.value ?? null, understood.text);
       }
-      setWrong(why);
-      if (why === null) onDone?.();
     } catch (error) {
-      setWrong((error as Error).message);
+      why = (error as Error).message;
     }
+    taking.current = null;
+    setWrong(why);
+    if (why === null) onDone?.();
+    return why === null;
   };
 
   return (
@@ -89,11 +101,11 @@ export function Typed({
           setText(event.target.value);
           setWrong(null);
         }}
-        onBlur={() => void take()}
+        onBlur={take}
         onKeyDown={(event) => {
           if (event.key === "Enter") {
             event.preventDefault();
-            void take();
+            take();
           }
           if (event.key === "Escape") {
             event.stopPropagation();
@@ -125,11 +137,13 @@ type ChoiceProps<T extends string> = {
   label: string;
   value: T;
   options: readonly T[];
+  /** What each is called, where its own word is not for people. */
+  says?: Record<T, string>;
   onChange: (value: T) => void;
   hideLabel?: boolean;
 };
 
-export function Choice<T extends string>({ label, value, options, onChange, hideLabel }: ChoiceProps<T>) {
+export function Choice<T extends string>({ label, value, options, says, onChange, hideLabel }: ChoiceProps<T>) {
   const id = useId();
   return (
     <div className="min-w-0">
@@ -138,7 +152,9 @@ export function Choice<T extends string>({ label, value, options, onChange, hide
       </label>
       <select id={id} className="field" value={value} onChange={(event) => onChange(event.target.value as T)}>
         {options.map((o) => (
-          <option key={o}>{o}</option>
+          <option key={o} value={o}>
+            {says ? says[o] : o}
+          </option>
         ))}
       </select>
     </div>

@@ -1,24 +1,6 @@
 import { Typed } from "./Typed";
 import { lengthText } from "./units";
 
-/** A whole number a proposal is asked with. */
-export function WholeNumber(props: { label: string; value: number; most: number; onTake: (value: number) => void }) {
-  return (
-    <Typed
-      label={props.label}
-      kind="text"
-      shown={String(props.value)}
-      onTake={async (v) => {
-        const number = Number(v);
-        if (!Number.isInteger(number) || number < 1 || number > props.most)
-          return `A whole number from 1 to ${props.most}.`;
-        props.onTake(number);
-        return null;
-      }}
-    />
-  );
-}
-
 /** The shortest block a proposal may make; left empty it follows from the trains. */
 export function ShortestBlock(props: {
   value: number | null;

@@ -8,3 +8,7 @@ export function lengthText(mm: number, metric: boolean): string {
   if (rest % 1 === 0) return feet ? (whole ? `${feet}' ${whole}"` : `${feet} ft`) : `${whole} in`;
   return feet ? `${feet}' ${whole} 1/2"` : whole ? `${whole} 1/2 in` : "1/2 in";
 }
+
+/** A length for a field, in the unit it is typed in: to the millimetre, or to a hundredth of an inch. */
+export const fieldLength = (mm: number, metric: boolean): string =>
+  metric ? `${mm.toFixed(0)} mm` : `${+(mm / 25.4).toFixed(2)} in`;

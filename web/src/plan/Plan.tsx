@@ -3,6 +3,7 @@ import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals } from "../api/queries";
 import { useCabs } from "../steps/cabs/queries";
+import { DROPPED, dropAt } from "../steps/rehearse/dropping";
 import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
@@ -11,7 +12,8 @@ import { Chips, useBlockLabels } from "./Blocks";
 import { useLeverLabels } from "./Cabs";
 import { Copper } from "./Copper";
 import { Grid, Rulers, ScaleBar } from "./Edges";
-import { boxOf, nearest } from "./geometry";
+import { EveningTrains, followed, useEveningMoment } from "./Evening";
+import { boxOf, nearest, within } from "./geometry";
 import { Boards as ControlBoards, GhostHeads, Heads, Trains } from "./Heads";
 import { aboutThing, aboutTrack } from "./hover";
 import { Inks } from "./Inks";
@@ -51,7 +53,10 @@ export function Plan() {
   const signalling = look === "signals" || step === "signal";
   const { data: detection } = useDetection(look === "blocks" || signalling);
   const { data: signals } = useSignals(look === "signals" || step === "track");
-  const moment = useMoment(signalling || look === "blocks");
+  const rehearsing = step === "rehearse";
+  const evening = useEveningMoment(rehearsing);
+  const still = useMoment(!rehearsing && (signalling || look === "blocks"));
+  const moment = rehearsing ? evening : still;
   const ghostHeads = useBench((s) => s.ghostHeads);
   const toolName = useBench((s) => s.tool);
   const { data: rails } = useRails(
@@ -130,6 +135,14 @@ export function Plan() {
     const box = boxFor(answers, layout, showing.thing, showing.place);
     if (box) fit(box, 0.3, false);
   }, [showing, answers, layout, fit]);
+
+  useEffect(() => {
+    if (!rehearsing || !answers) return;
+    return followed(
+      (x, y) => fit({ x0: x - 1500, y0: y - 1000, x1: x + 1500, y1: y + 1000 }, 0.6, false),
+      answers.tracks,
+    );
+  }, [rehearsing, answers, fit]);
 
   const onPlan = (event: { clientX: number; clientY: number }) => {
     const matrix = inner.current?.getScreenCTM()?.inverse();
@@ -272,6 +285,16 @@ export function Plan() {
           if (drawing && toolName === "select" && here) drag.down(event, here);
         }}
         onPointerUp={drag.up}
+        onDragOver={(event) => {
+          if (rehearsing && event.dataTransfer.types.includes(DROPPED)) event.preventDefault();
+        }}
+        onDrop={(event) => {
+          const kind = event.dataTransfer.getData(DROPPED);
+          if (!rehearsing || !kind) return;
+          event.preventDefault();
+          const on = trackAt(event);
+          dropAt(kind, on, thingAt(event.target));
+        }}
         onPointerMove={move}
         onPointerLeave={() => setHover(null)}
         onKeyDown={keys}
@@ -324,9 +347,10 @@ export function Plan() {
                 <Heads signals={signals} shows={moment?.shows} lit={bright} small={look !== "signals"} />
               ) : null}
               {look === "signals" ? <GhostHeads heads={ghostHeads} /> : null}
-              {moment && (look === "signals" || look === "blocks") ? (
+              {!rehearsing && moment && (look === "signals" || look === "blocks") ? (
                 <Trains answers={answers} moment={moment} />
               ) : null}
+              {rehearsing ? <EveningTrains answers={answers} /> : null}
               {drawing || look === "blocks" || look === "signals" ? null : (
                 <Names layout={layout} tracks={answers.tracks} labels={labels} />
               )}
@@ -391,13 +415,4 @@ export function Plan() {
       </div>
     </div>
   );
-}
-
-function within(outline: { x: number; y: number }[], p: { x: number; y: number }): boolean {
-  let inside = false;
-  for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
-    const [a, b] = [outline[i] ?? p, outline[j] ?? p];
-    if (a.y > p.y !== b.y > p.y && p.x < ((b.x - a.x) * (p.y - a.y)) / (b.y - a.y) + a.x) inside = !inside;
-  }
-  return inside;
 }

@@ -73,3 +73,13 @@ export function boxOf(paths: Iterable<readonly number[]>): Box | null {
 export function litPath(tracks: Record<string, Drawn>, lit: ReadonlySet<string>): string {
   return [...lit].map((id) => (tracks[id] ? pathOf(tracks[id]) : "")).join("");
 }
+
+/** Whether a place lies within an outline. */
+export function within(outline: { x: number; y: number }[], p: { x: number; y: number }): boolean {
+  let inside = false;
+  for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
+    const [a, b] = [outline[i] ?? p, outline[j] ?? p];
+    if (a.y > p.y !== b.y > p.y && p.x < ((b.x - a.x) * (p.y - a.y)) / (b.y - a.y) + a.x) inside = !inside;
+  }
+  return inside;
+}

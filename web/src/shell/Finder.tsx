@@ -73,6 +73,7 @@ function useRows(): Row[] {
       { name: "Divide for me", what: "step Zones", run: () => bench.set({ step: "zones" }) },
       { name: "Go to Wire", what: "step", run: () => bench.set({ step: "wire" }) },
       { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },
+      { name: "Go to Rehearse", what: "step", run: () => bench.set({ step: "rehearse" }) },
       { name: "Go to Book", what: "step", run: () => bench.set({ step: "book" }) },
       { name: "Go to Bench", what: "step", run: () => bench.set({ step: "bench" }) },
       {

@@ -1,8 +1,18 @@
 import { useEffect } from "react";
+import { queries } from "../api/cache";
 import { useLayout } from "../store/layout";
 import { useMe } from "../store/me";
 
 const NEWS_MS = 8000;
+/** What is asked anew once another window, the phone or another program kept rows beside the layout. */
+const HOLD: Record<string, string[]> = {
+  work: ["under", "bench", "learned"],
+  readings: ["bench", "learned", "readings", "offer", "work-order", "search"],
+  hunts: ["hunts", "hunt", "bench", "search"],
+  rehearsals: ["rehearsals"],
+  shows: ["shows", "search"],
+  notes: ["notes", "search"],
+};
 type Change = { revision: number; who: string; summary: string };
 
 /** Listens for what other windows change, while this one is looked at: a hidden window holds no connection. */
@@ -29,6 +39,10 @@ export function useLive() {
       if (document.visibilityState !== "visible") return useMe.getState().set({ others: [] });
       source = new EventSource(`/api/live?${new URLSearchParams({ layout: id, name })}`);
       source.addEventListener("change", (event) => void change(event as MessageEvent<string>));
+      source.addEventListener("kept", (event) => {
+        const kinds = JSON.parse((event as MessageEvent<string>).data) as string[];
+        for (const key of kinds.flatMap((k) => HOLD[k] ?? [])) void queries.invalidateQueries({ queryKey: [key] });
+      });
       source.addEventListener("here", (event) => useMe.getState().set({ others: JSON.parse(event.data) as string[] }));
       // What was changed while nothing was heard.
       source.addEventListener("open", () => void refresh());

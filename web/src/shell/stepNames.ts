@@ -50,6 +50,17 @@ export const STEP_NAMES: readonly Named[] = [
     purpose: "Lay, size and check the copper: volts at every wheel, and every short opening its breaker.",
   },
   {
+    key: "travel",
+    name: "Travel",
+    purpose: "Boards that lift out: a connector for every wire over a joint, the list to set up by, the way back.",
+  },
+  {
+    key: "rehearse",
+    name: "Rehearse",
+    purpose:
+      "Run the evening on the plan before a wire is cut: what trips, who waits for whom, and what would mend it.",
+  },
+  {
     key: "book",
     name: "Book",
     purpose: "The wire book to build from: cut lists, labels, pages for every board, and the work done so far.",

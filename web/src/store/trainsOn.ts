@@ -22,6 +22,8 @@ type TrainsOn = {
   drives: number;
   running: boolean;
   obeys: boolean;
+  /** Ways given to them, which they keep until their tails have left. */
+  promised: Shape["PromiseShape"][];
   /** Why the train that is driven stands, in words. */
   stopped: string | null;
   set: (part: Partial<TrainsOn>) => void;
@@ -38,11 +40,12 @@ export const useTrainsOn = create<TrainsOn>((set, get) => ({
   drives: 0,
   running: false,
   obeys: true,
+  promised: [],
   stopped: null,
   set: (part) => set(part),
   turnTo: (layout) => {
     if (layout === get().layout) return;
-    set({ layout, trains: keptFor(layout), drives: 0, running: false, stopped: null });
+    set({ layout, trains: keptFor(layout), drives: 0, running: false, stopped: null, promised: [] });
   },
   take: (trains) => {
     keep(key(get().layout), JSON.stringify(trains));

@@ -2,6 +2,7 @@ import { ChevronLeft, ChevronRight, List } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { bound } from "../parts/bound";
 import { inkOf } from "../parts/Swatch";
+import { HowItIsDone } from "./HowItIsDone";
 import { type Board, countingWork, isDone, type State, type Task, useUnder } from "./store";
 import { TroubleSheet } from "./TroubleSheet";
 import { Waiting } from "./Waiting";
@@ -119,6 +120,7 @@ export function TaskView({ board, task }: { board: Board; task: Task }) {
             <p className="text-[15.5px]">{task.meter}</p>
           </div>
         ) : null}
+        <HowItIsDone kind={task.kind} />
         {task.kind !== "terminal" ? (
           <label className="mt-2.5 flex items-center gap-2.5 text-[14px] text-mute">
             Meter read

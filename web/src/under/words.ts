@@ -10,6 +10,7 @@ export const SAYS: Record<Task["kind"], { name: string; all: string; half: strin
   control: { name: "Cable", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
   plug: { name: "Plug", all: "Fitted and tested", half: "Fitted only", done: "Fitted and tested" },
   switch: { name: "At the bench", all: "Wired and tested", half: "Wired only", done: "Wired and tested" },
+  device: { name: "Device", all: "Works, and finished", half: "Tried, not finished", done: "Works, and finished" },
   check: { name: "Before the next board", all: "It holds", half: null, done: "It holds" },
 };
 
@@ -21,6 +22,7 @@ export const TROUBLES: Record<Task["kind"], string[]> = {
   control: ["No reading end to end", "Two wires read short", "Too short", "Cannot reach it"],
   plug: ["Pins change over", "None at hand", "Does not hold"],
   switch: ["Closed where it should be open", "Open where it should be closed", "Polarity changes over", "None at hand"],
+  device: ["Does not answer", "Answers as another number", "Leaflet is wrong: see the note", "None at hand"],
   check: ["Does not hold", "Could not meter it"],
 };
 

@@ -18,6 +18,7 @@ from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.drawing.signalling import striped_circuit
 from jolly_copper.core.findings.feeding import spacing
+from jolly_copper.core.layout.benchwork import off_the_joint
 from jolly_copper.core.layout.connections import hung_at, pairs_at
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
@@ -258,6 +259,7 @@ def _channels(sheet: Sheet, layout: Layout, blocking: Blocking, sections: dict[i
     crowd: dict[tuple[float, float], int] = defaultdict(int)
     for number, (_, lots, (x, y)) in enumerate(boards, start=1):
         board = sheet.free("detectors", "DB")
+        x, y = off_the_joint(layout, (x, y))
         crowd[x, y] += 1
         at = {"x": round(x + 160.0 * (crowd[x, y] - 1), 1), "y": round(y, 1)}
         sheet["detectors"][board] = {

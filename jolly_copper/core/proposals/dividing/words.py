@@ -3,18 +3,9 @@
 from __future__ import annotations
 
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.words import SOURCE, sources_word
+from jolly_copper.core.layout.words import SOURCE, many, sources_word
 from jolly_copper.core.proposals.dividing.choose import Division
 from jolly_copper.core.quantities import print_current
-
-
-def many(count: int, what: str) -> str:
-    """A count with its thing, in the plural where it is one.
-
-    >>> many(1, "booster"), many(3, "pair")
-    ('1 booster', '3 pairs')
-    """
-    return f"{count} {what}{'' if count == 1 else 's'}"
 
 
 def needs(layout: Layout, division: Division, then: Layout) -> list[str]:

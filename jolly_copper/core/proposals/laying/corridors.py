@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Hashable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
@@ -22,6 +22,7 @@ from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import Polyline, crossings, draw, inside
 from jolly_copper.core.rails.pieces import Joined
 
+Fits = Callable[[tuple[float, float]], bool]
 STEP_MM = 250.0
 ASIDE_MM = 45.0
 """Wire lies so far beside the middle of the track, so that a drill through the roadbed misses it."""
@@ -72,10 +73,19 @@ class Corridors:
     def _near(self) -> list[tuple[Ints, cKDTree]]:
         return [(some, cKDTree(self.places[some])) for some in self.landings if len(some)]
 
-    def nearest(self, x: float, y: float, reach: float = math.inf) -> int:
+    def nearest(
+        self, x: float, y: float, reach: float = math.inf, fits: Callable[[tuple[float, float]], bool] | None = None
+    ) -> int:
         """The place a point of the plan is served from: of the school's own if one is in reach, else the nearest there
-        is."""
+        is. fits: places to be chosen before all others in reach, where there are any."""
         best: tuple[float, int] | None = None
+        for some, tree in self._near:
+            if fits is None:
+                break
+            there = [(float(tree.data[k][0]), float(tree.data[k][1]), k) for k in tree.query_ball_point((x, y), reach)]
+            near = min(((math.dist((px, py), (x, y)), k) for px, py, k in there if fits((px, py))), default=None)
+            if near is not None:
+                return int(some[near[1]])
         for some, tree in self._near:
             far, k = tree.query((x, y))
             if best is None or far < best[0]:

@@ -175,7 +175,9 @@ def lay_circuit(
 
 
 def sweep(sheet: Sheet) -> None:
-    """Take away runs that feed nothing, with their terminals, until none is left."""
+    """Take away runs of track power that feed nothing, with their terminals, until none is left. An accessory bus
+    stays: what draws from it may not be tied yet."""
+    for_track = {i for i, c in sheet["circuits"].items() if c.get("purpose", "track") == "track"}
     while True:
         runs = sheet["runs"].values()
         tied = {f[end] for f in sheet["feeders"].values() for end in ("terminal", "other") if f.get(end)} | {
@@ -183,7 +185,11 @@ def sweep(sheet: Sheet) -> None:
         }
         tied |= {r["fed"]["terminal"] for r in runs} | {r["ends_at_terminal"] for r in runs}
         serving = {t["run"] for i, t in sheet["terminals"].items() if i in tied}
-        idle = [i for i, r in sheet["runs"].items() if i not in serving and r["ends_at_device"] is None]
+        idle = [
+            i
+            for i, r in sheet["runs"].items()
+            if i not in serving and r["ends_at_device"] is None and r["circuit"] in for_track
+        ]
         if not idle:
             return
         erase(sheet, [Erased(kind="run", id=i) for i in idle])

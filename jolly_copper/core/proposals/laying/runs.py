@@ -11,7 +11,7 @@ from typing import Any, NamedTuple
 from jolly_copper.core.circuits.lengths import longest_feeder
 from jolly_copper.core.drawing.copper import add_run
 from jolly_copper.core.drawing.sheet import Sheet, bend
-from jolly_copper.core.layout.benchwork import lifting_joints
+from jolly_copper.core.layout.benchwork import lifting_boards, lifting_finder, lifting_joints
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw, inside
@@ -20,6 +20,7 @@ from jolly_copper.core.materials.copper import Make, in_units
 from jolly_copper.core.materials.joints import BUS_IS_CUT_AT, TerminalKind
 from jolly_copper.core.proposals.laying.corridors import (
     Corridors,
+    Fits,
     Ground,
     map_corridors,
     map_ground,
@@ -87,7 +88,7 @@ def lay(
     devices = [(layout.devices[d].at.x, layout.devices[d].at.y) for d in (device, *onwards)]
     corridors = map_corridors(ground or map_ground(layout), devices, ends_of_wire=len(onwards))
     first = len(corridors.places) - len(devices)
-    at = [corridors.nearest(s.x, s.y, _reach(layout, wire)) for s in spots]
+    at = [corridors.nearest(s.x, s.y, _reach(layout, wire), _same_board(layout, s)) for s in spots]
     ends = [first, *range(first + 1, first + len(devices)), *at]
     tree = shallow(corridors.cost, near_minimal_tree(corridors.cost, ends), first, ends, STRETCH)
     lays = _Lays(
@@ -95,6 +96,15 @@ def lay(
     )
     lays.out(tree, first, spots, at)
     return lays.terminals
+
+
+def _same_board(layout: Layout, spot: Spot) -> Fits | None:
+    """Whether a place lies on the board of a spot; None where no board near it lifts out."""
+    if not lifting_boards(layout):
+        return None
+    lifts = lifting_finder(layout)
+    own = lifts(*spot)
+    return lambda place: lifts(*place) == own
 
 
 def _reach(layout: Layout, wire: Wire) -> float:
@@ -201,6 +211,8 @@ class _Lays:
                 for k in served.get(p, ()):
                     self.terminals[k] = i
         for joint in lifting_joints(self.layout, line):
+            if joint.at <= 0 or joint.at >= line.length:
+                continue  # it only begins or ends at the joint
             sheet.add("plugs", "P", {"run": label, "along": round(joint.at, 1), "ohms": None})
         return found
 

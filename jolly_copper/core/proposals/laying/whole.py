@@ -11,7 +11,9 @@ from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.drawing.moving import Erased, erase
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.findings.feeding import spacing
+from jolly_copper.core.findings.joining import feeders_across
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.layout.power_tree import DC_SOURCES
 from jolly_copper.core.materials.copper import Make, in_units
 from jolly_copper.core.materials.joints import TerminalKind
@@ -22,6 +24,8 @@ from jolly_copper.core.proposals.laying.runs import Wire
 from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rails.phase import orient
 from jolly_copper.core.rails.pieces import RailMap, map_rails
+from jolly_copper.core.travel.alone import parted
+from jolly_copper.core.travel.crossing import track_crossings
 
 
 @dataclass(frozen=True)
@@ -75,6 +79,7 @@ def lay_railroad(layout: Layout, school: School | None = None, told: Told = lamb
         if not fresh:
             break
         more += fresh
+    _tie_at_home(sheet)
     patch = sheet.patch()
     if not patch:
         raise DrawingError("All of it is laid: every stretch has its feeders, every circuit its wire.")
@@ -97,6 +102,9 @@ def _laid(
     todo = [c for c in fed if layout.circuits[c].purpose == "track" and (c in circuits or _feeds(layout, c))]
     todo.sort(key=list(layout.circuits).index)
     phase = orient(layout, rails)
+    # Rails over the joint of two boards are not to be trusted: each side has feeders of its own.
+    lone = parted(layout, list(track_crossings(layout)))
+    within = [rails.extent_of[rails.piece_at(e[0].track, (e[0].start + e[0].end) / 2)] for e in lone.extents]
     kept: dict[str, list[str]] = {}
     for i, f in layout.feeders.items():
         circuit = circuits[rails.extent_of[rails.piece_at(f.track, f.at)]]
@@ -104,7 +112,7 @@ def _laid(
             kept.setdefault(circuit, []).append(i)
     for number, circuit in enumerate(todo):
         mine = {n for n, c in enumerate(circuits) if c == circuit}
-        fresh = fresh_places(layout, rails, sorted(mine), school.spacing)
+        fresh = fresh_places(layout, lone, [n for n, whole in enumerate(within) if whole in mine], school.spacing)
         fresh += [p for p in more if rails.extent_of[rails.piece_at(p.track, p.at)] in mine]
         onwards = [
             i
@@ -125,6 +133,19 @@ def _laid(
     _home(sheet, layout, school, wire, ground)
     sweep(sheet)
     return sheet
+
+
+def _tie_at_home(sheet: Sheet) -> None:
+    """Feeders of boards that lift out, tied on their own board wherever their run comes there."""
+    for across in feeders_across(sheet.layout()):
+        fresh: dict[str, str] = {}  # two that want a terminal each are told of the same next id
+        for operation in across.mends[0].patch if across.mends else ():
+            _, kind, thing, *field = str(operation["path"]).split("/")
+            if field:
+                sheet[kind][thing][field[0]] = fresh.get(operation["value"], operation["value"])
+            else:
+                fresh[thing] = next_id(sheet[kind], "T")
+                sheet[kind][fresh[thing]] = operation["value"]
 
 
 def _tied_on(layout: Layout, feeder: str, runs: list[str]) -> bool:

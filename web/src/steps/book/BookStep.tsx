@@ -6,7 +6,9 @@ import { useTab } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { ChangeOrders } from "./ChangeOrders";
 import { Files } from "./Files";
+import { HandOver } from "./HandOver";
 import { LabelSheets } from "./LabelSheets";
+import { Notebook } from "./Notebook";
 import { Pages } from "./Pages";
 import { ToBuy } from "./ToBuy";
 import { Work } from "./Work";
@@ -17,6 +19,8 @@ const VIEWS = [
   ["labels", "Labels"],
   ["work", "Work done"],
   ["orders", "Change orders"],
+  ["notes", "Notebook"],
+  ["hand", "Hand over"],
 ] as const;
 
 /** The wire book: read it, choose what to print, see what to buy, print labels. */
@@ -77,6 +81,8 @@ export function BookStep() {
         ) : null}
         {isPending ? <p className="p-4 text-mute">Writing the book…</p> : null}
         {data && view === "pages" ? <Pages shown={shown} /> : null}
+        {view === "notes" ? <Notebook /> : null}
+        {view === "hand" ? <HandOver /> : null}
         {data && view === "buy" ? <ToBuy book={data} /> : null}
         {data && view === "orders" ? <ChangeOrders /> : null}
         {data && view === "work" ? <Work /> : null}

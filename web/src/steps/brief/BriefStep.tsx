@@ -5,7 +5,7 @@ import { bound } from "../../parts/bound";
 import { Swatch } from "../../parts/Swatch";
 import { TakeIn } from "../../parts/TakeIn";
 import { Choice, Typed } from "../../parts/Typed";
-import { lengthText } from "../../parts/units";
+import { fieldLength, lengthText } from "../../parts/units";
 import { NewLayout } from "../../shell/NewLayout";
 import { useLayout } from "../../store/layout";
 import { Choosing } from "./Choosing";
@@ -81,6 +81,7 @@ export function BriefStep() {
 
 function Colours() {
   const circuits = useLayout((s) => s.state?.document.circuits) ?? {};
+  const aid = useLayout((s) => s.state?.document.brief?.memory_aid);
   const edit = useLayout((s) => s.edit);
   return (
     <section className="rounded-xl border border-line bg-card p-4">
@@ -105,6 +106,16 @@ function Colours() {
             ))}
           </div>
         ))}
+      </div>
+      <div className="mt-3">
+        <Typed
+          label="Memory aid, printed on every board's page"
+          kind="text"
+          shown={aid ?? ""}
+          placeholder="Red runs right"
+          clearable
+          onTake={(v) => edit("Memory aid", [{ op: "add", path: "/brief/memory_aid", value: v ?? "" }], true)}
+        />
       </div>
     </section>
   );
@@ -159,7 +170,7 @@ function shownAs(rule: Rule, metric: boolean): [string, number] {
 const FOOT_MM = 304.8;
 /** A length of a rule as one says it: 8 ft, not 96 in; small ones to the hundredth of an inch. */
 const said = (mm: number, metric: boolean) =>
-  metric || mm >= FOOT_MM ? lengthText(mm, metric) : `${+(mm / 25.4).toFixed(2)} in`;
+  metric || mm >= FOOT_MM ? lengthText(mm, metric) : fieldLength(mm, metric);
 
 function Rules() {
   const { data } = useHouseRules();

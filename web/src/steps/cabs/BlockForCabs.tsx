@@ -6,7 +6,8 @@ import { Preview } from "../../findings/Preview";
 import { Busy } from "../../parts/Busy";
 import { bound } from "../../parts/bound";
 import { Choice } from "../../parts/Typed";
-import { ShortestBlock, WholeNumber } from "../../parts/Wished";
+import { Whole } from "../../parts/Whole";
+import { ShortestBlock } from "../../parts/Wished";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
@@ -50,7 +51,7 @@ export function BlockForCabs() {
         }}
       >
         <Choice label="Gaps cut in" value={school} options={SCHOOLS} onChange={setSchool} />
-        <WholeNumber label="Cabs" value={cabs} most={11} onTake={setCabs} />
+        <Whole least={1} label="Cabs" value={cabs} most={11} onTake={setCabs} />
         <ShortestBlock value={shortest} metric={metric} follows="the longest train" onTake={setShortest} />
         <button type="submit" className="btn-main self-end" disabled={busy || blocked}>
           {busy ? "Working it out…" : "Block it for cabs"}

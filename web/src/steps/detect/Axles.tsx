@@ -4,6 +4,7 @@ import { answer, api } from "../../api/client";
 import { useDetection } from "../../api/queries";
 import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
+import { Whole } from "../../parts/Whole";
 import { useLayout } from "../../store/layout";
 
 /** Resistor axles: what one draws, what it gives off, and how many a train needs so that no car vanishes. */
@@ -52,17 +53,7 @@ export function Axles() {
             return null;
           }}
         />
-        <Typed
-          label="Cars in the train"
-          kind="text"
-          shown={String(cars)}
-          onTake={async (v) => {
-            const n = Number(v);
-            if (!Number.isInteger(n) || n < 1 || n > 200) return "A whole number from 1 to 200.";
-            setCars(n);
-            return null;
-          }}
-        />
+        <Whole label="Cars in the train" value={cars} least={1} most={200} onTake={setCars} />
       </div>
       <div>
         {error ? (

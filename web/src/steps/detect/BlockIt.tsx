@@ -8,7 +8,8 @@ import { bound } from "../../parts/bound";
 import { Choice, Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
 import { Wanted } from "../../parts/Wanted";
-import { ShortestBlock, WholeNumber } from "../../parts/Wished";
+import { Whole } from "../../parts/Whole";
+import { ShortestBlock } from "../../parts/Wished";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
@@ -91,7 +92,7 @@ export function BlockIt() {
             return null;
           }}
         />
-        <WholeNumber label="First address" value={first} most={9999} onTake={setFirst} />
+        <Whole least={1} label="First address" value={first} most={9999} onTake={setFirst} />
         <ShortestBlock value={shortest} metric={metric} follows="a train and its stop" onTake={setShortest} />
         <Typed
           label="A train stops within"

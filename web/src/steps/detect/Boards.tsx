@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useDetection } from "../../api/queries";
 import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
+import { useLayout } from "../../store/layout";
 import { useOff } from "./BlockIt";
 
 /** Boards of channels with their addresses; renumbering is previewed. */
@@ -41,6 +42,7 @@ export function Boards() {
           </span>
         )}
       </form>
+      <ReportLine stops={data.line} />
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] gap-2">
         {data.boards.map((b) => (
           <li key={b.id} className="rounded-lg border border-line bg-paper px-2.5 py-1.5">
@@ -69,6 +71,41 @@ export function Boards() {
         ))}
       </ul>
       {renumber.sheet}
+    </div>
+  );
+}
+
+/** The line that joins the boards, each to the next: planned when somebody says how many wires it has. */
+function ReportLine({ stops }: { stops: string[] }) {
+  const wires = useLayout((s) => s.state?.document.brief?.detecting?.line_wires ?? null);
+  const edit = useLayout((s) => s.edit);
+  return (
+    <div className="mb-2 flex flex-wrap items-end gap-2">
+      <label className="text-[11.5px] text-mute">
+        Report line
+        <select
+          className="field mt-0.5 w-36 text-ink"
+          value={wires ?? ""}
+          onChange={(e) => {
+            const value = e.target.value ? Number(e.target.value) : null;
+            void edit(value ? `Report line of ${value} wires` : "No report line", [
+              { op: "add", path: "/brief/detecting/line_wires", value },
+            ]);
+          }}
+        >
+          <option value="">not planned</option>
+          {[2, 3, 4, 6, 8].map((n) => (
+            <option key={n} value={n}>
+              {n} wires
+            </option>
+          ))}
+        </select>
+      </label>
+      <span className="min-w-0 flex-1 pb-1.5 text-mute" data-testid="report-line">
+        {stops.length
+          ? stops.join(" → ")
+          : "One cable from the station to every board, each to the next: cut, counted and plugged with the rest."}
+      </span>
     </div>
   );
 }

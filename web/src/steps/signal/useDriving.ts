@@ -13,19 +13,19 @@ export function useDriving() {
   const { running, set, take } = useTrainsOn();
 
   const step = async (distance: number, turn = false) => {
-    const { trains, drives, obeys } = useTrainsOn.getState();
+    const { trains, drives, obeys, promised } = useTrainsOn.getState();
     if (!trains[drives]) return false;
     try {
       const got = await answer(
         api.POST("/api/layouts/{layout_id}/moment/drive", {
           params: { path: { layout_id: id }, query: { revision, scene } },
-          body: { trains, drives, distance, obeys, turn },
+          body: { trains, drives, distance, obeys, turn, promised },
         }),
       );
       // The answer is the moment of the new places: nobody need ask for it again.
       queries.setQueryData(["moment", id, revision, got.trains], got);
       take(got.trains);
-      set({ stopped: got.stopped ?? null });
+      set({ stopped: got.stopped ?? null, promised: got.promised });
       return got.stopped === null;
     } catch (error) {
       set({ stopped: (error as Error).message, running: false });

@@ -1,5 +1,6 @@
 import { CODES, USES } from "../../parts/choices";
 import { Choice, Typed } from "../../parts/Typed";
+import { fieldLength } from "../../parts/units";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { LayByNumbers } from "./ByNumbers";
@@ -39,7 +40,7 @@ export function NewTrack() {
           label="A joiner every"
           kind="length"
           bare={metric ? "mm" : "in"}
-          shown={every === null ? "" : metric ? `${every.toFixed(0)} mm` : `${+(every / 25.4).toFixed(2)} in`}
+          shown={every === null ? "" : fieldLength(every, metric)}
           placeholder="none"
           clearable
           onTake={async (v) => {

@@ -1,5 +1,6 @@
 import { useFleet } from "../../api/queries";
 import { bound } from "../../parts/bound";
+import { Columns } from "../../parts/Columns";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 
@@ -19,15 +20,7 @@ export function Budget() {
       </p>
       {data?.asked.length ? (
         <table className="w-full text-[12px]" data-testid="asked">
-          <thead className="text-left text-[11px] text-mute">
-            <tr>
-              {["Source or breaker", "Asked", "one stalled", "at start", "May give", "Left", "Room for"].map((h) => (
-                <th key={h} className="border-line border-b py-1 pr-2 font-medium">
-                  {h}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <Columns names={["Source or breaker", "Asked", "one stalled", "at start", "May give", "Left", "Room for"]} />
           <tbody>
             {data.asked.map((a) => (
               <tr

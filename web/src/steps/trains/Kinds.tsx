@@ -1,10 +1,13 @@
 import { useState } from "react";
 import { answer, api, type Shape, send } from "../../api/client";
 import { FilePick } from "../../parts/FilePick";
+import { freeId } from "../../parts/ids";
 import { Choice, Typed } from "../../parts/Typed";
+import { fieldLength } from "../../parts/units";
+import { today } from "../../parts/when";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { amps, freeId } from "./ids";
+import { amps } from "./ids";
 
 const AMPS = ["idle", "running", "stall", "inrush"] as const;
 const UNTOLD = "not said";
@@ -39,7 +42,7 @@ export function Kinds() {
   const measured = (key: string, yes: boolean) =>
     edit(`${layout?.locos?.[key]?.name}: ${yes ? "measured" : "a guess"}`, [
       { op: "add", path: `/locos/${key}/measured`, value: yes },
-      { op: "add", path: `/locos/${key}/measured_on`, value: yes ? new Date().toISOString().slice(0, 10) : null },
+      { op: "add", path: `/locos/${key}/measured_on`, value: yes ? today() : null },
     ]);
 
   return (
@@ -90,6 +93,8 @@ export function Kinds() {
                   aria-label={`Take ${k.name} away`}
                   onClick={async () => {
                     const used = Object.values(layout?.trains ?? {}).filter((t) => t.engines.includes(key));
+                    const listed = Object.values(layout?.engines ?? {}).filter((e) => e.kind === key);
+                    if (listed.length) return setWrong(`${listed.map((e) => e.name).join(", ")} in the roster is one.`);
                     if (used.length) return setWrong(`${k.name} still pulls ${used.map((t) => t.name).join(", ")}.`);
                     setWrong(null);
                     await edit(`Take ${k.name} away`, [{ op: "remove", path: `/locos/${key}` }]);
@@ -119,9 +124,7 @@ export function Kinds() {
                 label="pickups"
                 kind="length"
                 bare={metric ? "mm" : "in"}
-                shown={
-                  k.pickups ? (metric ? `${k.pickups.toFixed(0)} mm` : `${+(k.pickups / 25.4).toFixed(2)} in`) : ""
-                }
+                shown={k.pickups ? fieldLength(k.pickups, metric) : ""}
                 placeholder="?"
                 clearable
                 onTake={(v, t) =>

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { USES } from "../../parts/choices";
+import { freeId } from "../../parts/ids";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { freeId } from "./ids";
 
 type Placed = {
   train: string;

@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { useFleet } from "../../api/queries";
 import { bound } from "../../parts/bound";
+import { freeId } from "../../parts/ids";
 import { Typed } from "../../parts/Typed";
 import { lengthText } from "../../parts/units";
+import { Whole } from "../../parts/Whole";
 import { useLayout } from "../../store/layout";
-import { amps, freeId } from "./ids";
+import { amps } from "./ids";
 
 /** Trains: their engines, length, lit cars and resistor axles, with what each draws. */
 export function Trains() {
@@ -38,11 +40,7 @@ export function Trains() {
         {Object.entries(layout?.trains ?? {}).map(([key, t]) => {
           const set = (field: string, value: unknown, words: string) =>
             edit(`${t.name}: ${words}`, [{ op: "add", path: `/trains/${key}/${field}`, value }], true);
-          const whole = (field: string, most: number) => async (v: number | string | null) => {
-            const n = Number(v);
-            if (!Number.isInteger(n) || n < 0 || n > most) return `A whole number from 0 to ${most}.`;
-            return set(field, n, `${n} ${field.replaceAll("_", " ")}`);
-          };
+          const counted = (field: string) => (n: number) => set(field, n, `${n} ${field.replaceAll("_", " ")}`);
           const draws = data?.trains[key];
           return (
             <div key={key} className="border-line border-t pt-2" data-train={key}>
@@ -54,19 +52,14 @@ export function Trains() {
                   shown={lengthText(t.length, metric)}
                   onTake={(v, words) => set("length", v, words)}
                 />
-                <Typed label="Lit cars" kind="text" shown={String(t.lit_cars ?? 0)} onTake={whole("lit_cars", 100)} />
+                <Whole label="Lit cars" value={t.lit_cars ?? 0} most={100} onTake={counted("lit_cars")} />
                 <Typed
                   label="each draws"
                   kind="current"
                   shown={amps(t.amps_per_lit_car ?? 0.03)}
                   onTake={(v, words) => set("amps_per_lit_car", v, `lit cars draw ${words}`)}
                 />
-                <Typed
-                  label="R axles"
-                  kind="text"
-                  shown={String(t.resistor_axles ?? 0)}
-                  onTake={whole("resistor_axles", 400)}
-                />
+                <Whole label="R axles" value={t.resistor_axles ?? 0} most={400} onTake={counted("resistor_axles")} />
               </div>
               <div className="mt-1 flex flex-wrap items-center gap-x-2 gap-y-1 text-xs">
                 {t.engines.map((e, n) => (

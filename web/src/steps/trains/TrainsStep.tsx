@@ -1,5 +1,7 @@
+import { Findings } from "../../findings/Findings";
 import { Budget } from "./Budget";
 import { Kinds } from "./Kinds";
+import { Roster } from "./Roster";
 import { Scenes } from "./Scenes";
 import { Trains } from "./Trains";
 
@@ -14,6 +16,10 @@ export function TrainsStep() {
         </div>
         <div className="grid min-w-0 content-start gap-4">
           <Budget />
+          <Findings step="trains" />
+        </div>
+        <div className="min-w-0 xl:col-span-2">
+          <Roster />
         </div>
         <div className="min-w-0 xl:col-span-2">
           <Scenes />

@@ -3,6 +3,7 @@ import { answer, api, type Layout, type Shape } from "../../api/client";
 import { useAccessories, useUsualLoads, useWhere, useZones } from "../../api/queries";
 import { Preview } from "../../findings/Preview";
 import { bound } from "../../parts/bound";
+import { Columns } from "../../parts/Columns";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { LoadRow } from "./LoadRow";
@@ -77,26 +78,20 @@ export function Accessories() {
       </div>
       {loads.length ? (
         <table className="mt-2 w-full max-w-[1100px]">
-          <thead className="text-left text-[11px] text-mute">
-            <tr>
-              {[
-                "What",
-                "On",
-                "How many",
-                "at once",
-                "Rest, each",
-                "Work, each",
-                "Wants from",
-                "to",
-                "Gets at work",
-                "",
-              ].map((h) => (
-                <th key={h} className="border-line border-b py-1 pr-2 font-medium">
-                  {h}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <Columns
+            names={[
+              "What",
+              "On",
+              "How many",
+              "at once",
+              "Rest, each",
+              "Work, each",
+              "Wants from",
+              "to",
+              "Gets at work",
+              "",
+            ]}
+          />
           <tbody>
             {loads.map(([key, load]) => (
               <LoadRow key={key} id={key} load={load} shape={data?.loads[key]} circuits={circuits} onWrong={setWrong} />

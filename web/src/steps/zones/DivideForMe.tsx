@@ -1,9 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Shape } from "../../api/client";
 import { useWhere } from "../../api/queries";
-import { streamed } from "../../api/stream";
+import { useProposal } from "../../api/useProposal";
 import { Preview } from "../../findings/Preview";
+import { Busy } from "../../parts/Busy";
 import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
@@ -24,35 +24,22 @@ export function DivideForMe() {
   const [amps, setAmps] = useState(5);
   const [parts, setParts] = useState("");
   const [keep, setKeep] = useState(false);
-  const [asked, setAsked] = useState<string | null>(null);
-  const [doing, setDoing] = useState("");
   const [making, setMaking] = useState(false);
   const query = new URLSearchParams({ revision: String(revision), booster_amps: String(amps), keep: String(keep) });
   if (scene) query.set("scene", scene);
   if (parts) query.set("main_parts", parts);
-  const key = query.toString();
-  const { data, error, isFetching } = useQuery({
-    queryKey: ["division", id, key],
-    enabled: asked === key,
-    retry: false,
-    queryFn: () =>
-      streamed<Division, { doing?: string }>(`/api/layouts/${id}/division?${key}`, (s) => setDoing(s.doing ?? "")),
-  });
-  const shown = asked === key ? data : undefined;
+  const { shown, error, busy, doing, ask, forget } = useProposal<Division>("division", id, query.toString());
   useEffect(() => {
     set({ ghostInks: shown?.inks ?? [], ghostGaps: shown?.cuts.filter((c) => c.new) ?? [] });
     return () => useBench.getState().set({ ghostInks: [], ghostGaps: [] });
   }, [shown, set]);
-  const ask = () => {
-    set({ look: "zones", paint: null });
-    setAsked(key);
-  };
   return (
     <Fold title="Divide for me" open={!divided}>
       <form
         className="grid grid-cols-2 gap-2"
         onSubmit={(event) => {
           event.preventDefault();
+          set({ look: "zones", paint: null });
           ask();
         }}
       >
@@ -80,21 +67,12 @@ export function DivideForMe() {
           <input type="checkbox" checked={keep} onChange={(e) => setKeep(e.target.checked)} />
           Keep the districts there are; add only what is missing
         </label>
-        <button type="submit" className="btn-main col-span-2" disabled={!source || isFetching}>
-          {isFetching ? "Working it out…" : "Work it out"}
+        <button type="submit" className="btn-main col-span-2" disabled={!source || busy}>
+          {busy ? "Working it out…" : "Work it out"}
         </button>
       </form>
       {source ? null : <p className="mt-1.5 text-xs">Place a booster first: step Track, tool Source.</p>}
-      {isFetching ? (
-        <p className="mt-2 flex items-center gap-2 text-mute text-xs" role="status">
-          <progress className="h-1.5 w-24" /> {doing}
-        </p>
-      ) : null}
-      {error && asked === key ? (
-        <p role="alert" className="mt-2 text-oxide text-xs">
-          {(error as Error).message}
-        </p>
-      ) : null}
+      <Busy busy={busy} doing={doing} error={error} />
       {shown ? <Proposal division={shown} onMake={() => setMaking(true)} /> : null}
       {shown && making ? (
         <Preview
@@ -102,7 +80,7 @@ export function DivideForMe() {
           mend={shown.change}
           onClose={() => setMaking(false)}
           onMade={() => {
-            setAsked(null);
+            forget();
             set({ ghostInks: [], ghostGaps: [] });
           }}
         />

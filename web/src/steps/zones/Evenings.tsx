@@ -4,6 +4,7 @@ import type { Shape } from "../../api/client";
 import { useWhere } from "../../api/queries";
 import { streamed } from "../../api/stream";
 import { bound } from "../../parts/bound";
+import { Columns } from "../../parts/Columns";
 import { useBench } from "../../store/bench";
 
 const NUMBERS = [
@@ -96,17 +97,9 @@ export function Evenings() {
         data.chances.length ? (
           <>
             <table className="w-full max-w-[880px]">
-              <thead className="text-left text-[11px] text-mute">
-                <tr>
-                  {["Source or breaker", "On average", "Busiest 5 %", "Most", "May give", "Asked for too much"].map(
-                    (h) => (
-                      <th key={h} className="border-line border-b py-1 pr-2 font-medium">
-                        {h}
-                      </th>
-                    ),
-                  )}
-                </tr>
-              </thead>
+              <Columns
+                names={["Source or breaker", "On average", "Busiest 5 %", "Most", "May give", "Asked for too much"]}
+              />
               <tbody>
                 {data.chances.map((c) => (
                   <tr key={c.device} className="border-line border-b align-baseline">

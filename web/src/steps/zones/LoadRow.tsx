@@ -1,9 +1,9 @@
 import type { Layout, Shape } from "../../api/client";
 import { Typed } from "../../parts/Typed";
+import { Whole } from "../../parts/Whole";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { amps } from "../trains/ids";
-import { Count } from "./Count";
 
 type Load = NonNullable<Layout["loads"]>[string];
 type Props = {
@@ -62,10 +62,16 @@ export function LoadRow({ id, load, shape, circuits, onWrong }: Props) {
         </select>
       </td>
       <td className={`${cell} min-w-13`}>
-        <Count label="How many" value={load.count ?? 1} least={1} onTake={(n) => put("count", n, `${n} of them`)} />
+        <Whole
+          hideLabel
+          label="How many"
+          value={load.count ?? 1}
+          least={1}
+          onTake={(n) => put("count", n, `${n} of them`)}
+        />
       </td>
       <td className={`${cell} min-w-13`}>
-        <Count label="At once" value={load.at_once ?? 0} least={0} onTake={(n) => put("at_once", n, `${n} at once`)} />
+        <Whole hideLabel label="At once" value={load.at_once ?? 0} onTake={(n) => put("at_once", n, `${n} at once`)} />
       </td>
       {FIGURES.map(([field, kind, label, words]) => (
         <td key={field} className={`${cell} ${kind === "volts" ? "min-w-15" : "min-w-18"}`}>

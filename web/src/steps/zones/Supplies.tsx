@@ -4,6 +4,7 @@ import { answer, api } from "../../api/client";
 import { useWhere } from "../../api/queries";
 import { Preview } from "../../findings/Preview";
 import { bound } from "../../parts/bound";
+import { nextNumber } from "../../parts/ids";
 import { Typed } from "../../parts/Typed";
 import { useLayout } from "../../store/layout";
 
@@ -34,9 +35,7 @@ export function Supplies() {
       ),
   });
   const add = () => {
-    const taken = new Set(supplies.map(([key]) => key));
-    let n = 1;
-    while (taken.has(`PSU${n}`)) n++;
+    const n = nextNumber("PSU", Object.fromEntries(supplies));
     void edit(`Supply ${n}`, [
       {
         op: "add",

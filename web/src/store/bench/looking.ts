@@ -16,6 +16,8 @@ export const STEPS = [
   "signal",
   "wire",
   "table",
+  "travel",
+  "rehearse",
   "book",
   "bench",
 ] as const;
@@ -48,10 +50,12 @@ const USUAL: Partial<Record<Step, Look>> = {
   cabs: "cabs",
   detect: "blocks",
   signal: "signals",
+  travel: "track",
+  rehearse: "signals",
   bench: "track",
 };
 /** Steps about stretches of track rather than one point: a point picked elsewhere is let go. */
-const NO_POINT: Step[] = ["reverse", "zones", "detect", "signal"];
+const NO_POINT: Step[] = ["reverse", "zones", "detect", "signal", "travel", "rehearse"];
 
 export const oneOf = <T extends string>(value: string | null | undefined, all: readonly T[], otherwise: T) =>
   value && (all as readonly string[]).includes(value) ? (value as T) : otherwise;

@@ -1,0 +1,97 @@
+"""What a person does while an evening runs: a turnout thrown, track power switched, a train driven."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from jolly_copper.core.layout.power_tree import SOURCES
+from jolly_copper.core.layout.reading import may_lie
+from jolly_copper.core.rehearsal.asking import set_motion, throw
+from jolly_copper.core.rehearsal.evening import Evening
+from jolly_copper.core.rehearsal.legs import BEFORE_HEAD_MM
+from jolly_copper.core.rehearsal.motion import STILL_MM_S
+from jolly_copper.core.rehearsal.moving import go_on, schedule, turn
+from jolly_copper.core.rehearsal.power import close, open_device
+from jolly_copper.core.rehearsal.telling_heads import tell_heads
+
+
+@dataclass(frozen=True)
+class Act:
+    """Something done by hand. what: `throw` a turnout so that it lies `lies`, switch the power of a device `on`, or let
+    a train `go`, `stop` or `turn`."""
+
+    what: Literal["throw", "power", "drive"]
+    id: str
+    lies: str = ""
+    on: bool = True
+    does: Literal["go", "stop", "turn"] = "go"
+
+
+def do(evening: Evening, act: Act) -> str | None:
+    """Do it at this moment of the evening. Why not, in words; None where it was done."""
+    layout = evening.layout
+    if act.what == "throw":
+        node = layout.nodes.get(act.id)
+        if node is None or not node.hand:
+            return f"There is no turnout {act.id}."
+        if act.lies not in may_lie(node):
+            return f"{evening.name_of(act.id)} cannot lie {act.lies or 'nowhere'}."
+        bit = evening.ground.node_bit[act.id]
+        under = [x.stock.name for x in evening.trains.values() if bit & (x.body | x.kept)]
+        if under:
+            return (
+                f"{evening.name_of(act.id)} is locked: {' and '.join(under)} {'has' if len(under) == 1 else 'have'} it."
+            )
+        if act.id in evening.dumb:
+            return f"{evening.name_of(act.id)} does not answer."
+        throw(evening, act.id, act.lies)
+        tell_heads(evening)
+        return None
+    if act.what == "drive":
+        return _drive(evening, act)
+    device = layout.devices.get(act.id)
+    if device is None or device.kind not in ("breaker", *SOURCES):
+        return f"There is no breaker or booster {act.id}."
+    if act.on == (act.id not in evening.opened):
+        return f"{device.name} is {'on' if act.on else 'off'} already."
+    if act.on:
+        evening.off_by_hand.discard(act.id)
+        close(evening, act.id)
+    else:
+        evening.off_by_hand.add(act.id)
+        open_device(evening, act.id, f"{device.name} is switched off.", None)
+    return None
+
+
+def _drive(evening: Evening, act: Act) -> str | None:
+    train = evening.trains.get(act.id)
+    if train is None or train.plan.by != "hand":
+        return f"There is no train {act.id} that a person drives."
+    name = train.stock.name
+    if train.state in ("dark", "stopped"):
+        return f"{name} {'has no power' if train.state == 'dark' else 'waits for help'}."
+    s, v = train.where(evening.t)
+    if act.does == "turn":
+        if v > STILL_MM_S:
+            return f"{name} is under way: stop it first."
+        train.going = train.arriving = False
+        turn(evening, train)
+        train.state = "standing"
+        return None
+    if act.does == "stop":
+        train.going = train.arriving = False
+        train.stop = min(train.stop, s + v * v / (2 * train.stock.pace.brakes))
+        set_motion(evening, train)
+        schedule(evening, train)
+        return None
+    train.going = True
+    if train.segments and train.end - s > BEFORE_HEAD_MM + 1:  # it has way left from before
+        train.stop, train.state = train.end - BEFORE_HEAD_MM, "running"
+        set_motion(evening, train)
+        schedule(evening, train)
+        return None
+    go_on(evening, train)
+    if train.state == "standing":
+        return f"{name} has no way on as the turnouts lie."
+    return f"{name} waits: {train.why}." if train.state == "waiting" else None

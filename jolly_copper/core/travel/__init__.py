@@ -1,0 +1,1 @@
+"""Boards that travel: their joints, what crosses them, connectors, setting up and taking down."""
