@@ -13,6 +13,7 @@ from jolly_copper.core.proposals.blocking.make import (
     Blocking,
 )
 from jolly_copper.core.quantities import print_length, print_long_length
+from jolly_copper.core.signals.numbering import begins, numbers_taken
 from jolly_copper.telling.detection import INKS
 from jolly_copper.telling.shapes import MendShape
 
@@ -95,12 +96,13 @@ def blocking_shape(layout: Layout, proposal: Blocking, patch: list[dict[str, Any
     ]
     blocks = len({x.block for x in plan.lots})
     used = len(plan.lots) - len(proposal.unfed)
+    wishes = layout.brief.detecting
+    first = begins(wishes.first_address, wishes)
     words = [
         f"{blocks} blocks, {len(plan.lots)} detection sections",
         f"{len(plan.cuts)} new gaps",
         f"{proposal.boards} boards, {proposal.channels - used} channels spare",
-        f"addresses {layout.brief.detecting.first_address} to "
-        f"{layout.brief.detecting.first_address + proposal.channels - 1}",
+        f"addresses {first} to {first + proposal.boards * numbers_taken(wishes.channels, wishes) - 1}",
     ]
     if proposal.unfed:
         words.append(f"{len(proposal.unfed)} sections are fed by nothing and get no channel")

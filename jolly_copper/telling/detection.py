@@ -9,14 +9,16 @@ from pydantic import BaseModel
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track, run_length
+from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.signalling import Detecting
 from jolly_copper.core.layout.underways import cable_length
 from jolly_copper.core.materials.detectors import DETECTORS, usual_kind
 from jolly_copper.core.quantities import print_current, print_length, print_long_length, print_ohms, print_volts
 from jolly_copper.core.rails.pieces import Piece
+from jolly_copper.core.signals.numbering import module_words
 from jolly_copper.core.signals.occupancy import sensing
-from jolly_copper.core.signals.report_line import report_line
+from jolly_copper.core.signals.report_line import Stop, hand_line, report_line
 from jolly_copper.core.signals.sensitivity import sensitivity, vanishing
 
 
@@ -72,6 +74,8 @@ class DetectorBoardShape(BaseModel):
     sensed: str
     threshold_text: str
     home_text: str
+    module_text: str
+    """Which modules it is, where boards are numbered by module."""
 
 
 class VanishShape(BaseModel):
@@ -91,6 +95,8 @@ class DetectionShape(BaseModel):
     words: str
     line: list[str]
     """Stops of the report line in order, with the length of each leg; empty where the club wants none."""
+    hand_line: list[str]
+    """The same of the line of the hand controllers; empty where there are no sockets."""
 
 
 def sections_shape(facts: Facts) -> list[SensedShape]:
@@ -196,6 +202,7 @@ def detection_shape(facts: Facts, revision: int) -> DetectionShape:
                 sensed=board.sensed,
                 threshold_text=print_current(board.threshold),
                 home_text=print_long_length(home, units) if home else "",
+                module_text=module_words(board, layout.brief.detecting),
             )
         )
     gone = [
@@ -216,7 +223,8 @@ def detection_shape(facts: Facts, revision: int) -> DetectionShape:
         else "No detector yet."
     )
     return DetectionShape(
-        line=_line(facts),
+        line=_line(layout, report_line(layout)),
+        hand_line=_line(layout, hand_line(layout)),
         revision=revision,
         pieces=pieces,
         sections=sections,
@@ -257,9 +265,8 @@ def detecting_shape() -> DetectingShape:
     )
 
 
-def _line(facts: Facts) -> list[str]:
-    """The report line, stop by stop."""
-    layout, stops = facts.layout, report_line(facts.layout)
+def _line(layout: Layout, stops: tuple[Stop, ...]) -> list[str]:
+    """A line from board to board, stop by stop."""
     legs = [cable_length(layout, a.at, b.at) for a, b in itertools.pairwise(stops)]
     return [s.name for s in stops[:1]] + [
         f"{stop.name}, {print_length(leg, layout.brief.units)} on" for stop, leg in zip(stops[1:], legs, strict=True)

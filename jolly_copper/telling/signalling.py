@@ -188,7 +188,9 @@ def signals_shape(facts: Facts, known: Signalling, revision: int) -> SignalsShap
     ]
     one_way = [OneWay(track=i, runs=t.runs) for i, t in layout.tracks.items() if t.runs != "both"]
     hear = sum(d.drives == "buttons" for d in layout.drivers.values())
-    boards = f"{len(drivers) - hear} driver boards" + (f", {hear} of inputs" if hear else "")
+    plates = sum(d.drives == "hand controllers" for d in layout.drivers.values())
+    boards = f"{len(drivers) - hear - plates} driver boards" + (f", {hear} of inputs" if hear else "")
+    boards += f", {plates} plates of sockets for hand controllers" if plates else ""
     words = f"{len(shapes)} signals, {len(rows)} ways; {boards}." if shapes else "No signal yet."
     return SignalsShape(revision=revision, signals=shapes, routes=rows, drivers=drivers, one_way=one_way, words=words)
 

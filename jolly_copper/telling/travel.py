@@ -50,7 +50,7 @@ class CouplingShape(BaseModel):
 
 
 class JointTrack(BaseModel):
-    """A track over a joint. gapped: its rails part there; else joiners bridge them."""
+    """A track over a joint. gapped: its rails part there; else they meet as the brief has it."""
 
     track: str
     name: str

@@ -11,6 +11,10 @@ import pytest
 
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.signals.cables import cables
+from jolly_copper.core.signals.panel_leads import panel_leads
+from jolly_copper.core.travel.crossing import cable_crossings
 from jolly_copper.core.wirebook.cab_pages import (
     bench_jobs,
     cab_chapters,
@@ -19,11 +23,12 @@ from jolly_copper.core.wirebook.cab_pages import (
     strip_table,
     with_lamps,
 )
+from jolly_copper.core.wirebook.control import control_pieces
 from jolly_copper.core.wirebook.panel import draw_panel
 from jolly_copper.core.wirebook.panel_cables import cable_pairs, cable_table
 from jolly_copper.core.wirebook.switch_backs import panel_back
 from jolly_copper.core.wirebook.switch_pictures import back_sketch
-from jolly_copper.demo import gannet_bay, millbeck
+from jolly_copper.demo import gannet_bay, millbeck, signalled_bay
 from tests.core.cab_layouts import two_blocks
 
 
@@ -136,10 +141,49 @@ def test_every_hole_that_goes_to_the_boards_has_a_pair_of_its_own() -> None:
     for layout in (millbeck(), buttoned()):
         drawn = draw_panel(layout, 420, "panel")
         pairs = cable_pairs(drawn)
-        assert [p.hole for p in pairs] == [h.number for h in drawn.holes if h.kind not in ("selector", "cab lamp")]
+        wired = [h.number for h in drawn.holes if h.kind not in ("selector", "cab lamp")]
+        assert sorted(p.hole for p in pairs) == wired
         assert len({(p.cable, p.pair) for p in pairs}) == len(pairs)
         assert {p.first for p in pairs[:4]} == {"blue", "orange", "green", "brown"}
         assert all(p.second == f"white/{p.first}" and 1 <= p.pair <= 4 for p in pairs)
+
+
+def fitted() -> Layout:
+    """The signalled demo with two panels that show all they can, some turnouts on no board yet."""
+    at = ({"x": 600, "y": 4800}, {"x": 6000, "y": 300})
+    lamps = ["turnouts, one a leg", "occupancy", "breakers"]
+    panels = [
+        {"name": "West", "at": at[0], "lamps": lamps, "turnouts_by": "push buttons, one a leg"},
+        {"name": "East", "at": at[1], "lamps": ["turnouts, one of two colours"], "turnouts_by": "toggle switches"},
+    ]
+    return apply_patch(
+        signalled_bay(), [{"op": "add", "path": f"/panels/P{n}", "value": p} for n, p in enumerate(panels, start=1)]
+    )
+
+
+def test_cables_laid_from_a_panel_are_those_its_page_tells_pair_by_pair() -> None:
+    """Counted from the plan, for laying and joints, and from the drawn panel, for its page: by two ways, alike."""
+    layout = fitted()
+    leads = panel_leads(layout)
+    assert len({lead.panel for lead in leads}) == 2 and len(leads) > 4
+    laid = Counter(c.key.rsplit(".", 1)[0] for c in cables(layout) if c.key.startswith("panel:"))
+    for panel in layout.panels:
+        pairs = [p for p in cable_pairs(draw_panel(layout, 500, panel)) if p.board]
+        assert Counter(p.board for p in pairs) == {e.board: e.pairs for e in leads if e.panel == panel}
+        for board in {p.board for p in pairs}:
+            assert laid[f"panel:{panel}-{board}"] == len({p.cable for p in pairs if p.board == board})
+
+
+def test_panel_cables_are_cut_and_cross_joints_like_others() -> None:
+    layout = fitted()
+    names = {c.label for c in cables(layout) if c.key.startswith("panel:")}
+    cut = [p for p in control_pieces(layout) if p.key.startswith("panel:")]
+    assert {p.label.split(".")[0] for p in cut} == names and all(p.cut > 0 and len(p.colours) == 8 for p in cut)
+    lifting = apply_patch(
+        layout, [{"op": "replace", "path": f"/boards/{b}/removable", "value": True} for b in layout.boards]
+    )
+    over = [c for c in cable_crossings(lifting) if c.owner.startswith("panel:")]
+    assert over and all(c.power.kind == "control" and c.live is not None for c in over)
 
 
 def test_what_a_lamp_loses_over_its_pair_by_hand() -> None:

@@ -8,8 +8,10 @@ import pytest
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.layout.travel import RailEnds
 from jolly_copper.core.travel.couplings import read_couplings
 from jolly_copper.core.travel.crossing import BoardJoint, board_joints
+from jolly_copper.core.travel.rail_ends import MEETINGS
 from jolly_copper.core.travel.setting_up import (
     beside_joint,
     boxes,
@@ -20,6 +22,7 @@ from jolly_copper.core.travel.setting_up import (
     take_down,
 )
 from jolly_copper.core.travel.ten_minutes import ten_minutes
+from jolly_copper.core.wirebook.travel_pages import packing, step_words, way_back
 from jolly_copper.demo import gannet_bay
 from jolly_copper.demo.harbour_arm import harbour_arm
 from tests.core.test_joints_of_boards import two_boards, with_coupling
@@ -111,11 +114,34 @@ def test_tests_of_a_joint() -> None:
     plan = setting_up(with_coupling(two_boards()).plain())
     step = plan.steps[1]
     assert step.board == "two" and step.beside == ("one",) and step.tracks == 1
-    (opened,), (closed,), (rails,) = step.before, step.after, step.live
+    (opened,), (closed,), (rails, closing) = step.before, step.after, step.live
     assert opened.title == "1A, pins 1 and 2: open" and opened.foretold == "over 10 kΩ"
     assert "terminal T1 to terminal T2, red and black" in closed.words and "mΩ" in closed.foretold
-    assert rails.foretold.startswith("0 V")
-    assert len({t.key for t in (*step.before, *step.after, *step.live)}) == 3
+    assert rails.foretold.startswith("0 V") and "slide the joiners" in closing.words
+    assert len({t.key for t in (*step.before, *step.after, *step.live)}) == 4
+
+
+@pytest.mark.parametrize(
+    ("ends", "closed", "opened"),
+    [
+        ("sliding joiners", "tug each", "slide the rail joiners back"),
+        ("bridged by wire", "clip the wires that bridge the rails", "take the wires off that bridge the rails"),
+        ("butted", "fingernail", ""),
+    ],
+)
+def test_rails_are_closed_and_opened_as_the_club_has_them(ends: RailEnds, closed: str, opened: str) -> None:
+    """Only after the rails were found of one phase; and what is undone is told on the way back."""
+    d = with_coupling(two_boards())
+    d.data["brief"]["travelling"] = {"rail_ends": ends}
+    plan = setting_up(d.plain())
+    assert [t.key.split("/")[1] for t in plan.steps[1].live] == ["rails", "closing"]
+    assert closed in plan.steps[1].live[1].words
+    assert "joiner" not in step_words(d.plain(), plan.steps[1])
+    (back, *_) = way_back(d.plain(), take_down(plan))[1:]
+    assert opened in back and ("rail" in back) == bool(opened)
+    assert len([w for w in packing(d.plain()) if w == MEETINGS[ends].along]) == 1
+    gapped = with_coupling(two_boards(gap=1000)).plain()
+    assert setting_up(gapped).steps[1].live == (), "there the rails stay apart"
 
 
 def test_devices_across_the_wires_are_taken_off_before_they_are_metered() -> None:

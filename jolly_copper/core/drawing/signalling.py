@@ -11,8 +11,9 @@ from pydantic import Field
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
 from jolly_copper.core.layout.fields import Coordinate, Id, Millimetres, Model
 from jolly_copper.core.layout.ids import next_number
-from jolly_copper.core.layout.signalling import SignalKind
+from jolly_copper.core.layout.signalling import Detecting, SignalKind
 from jolly_copper.core.materials.detectors import DETECTORS
+from jolly_copper.core.signals.numbering import begins
 
 
 class PutSignal(Model):
@@ -155,7 +156,8 @@ def add_detector(sheet: Sheet, at: dict[str, float], supply: str | None) -> str:
     """A detector board as the club wishes them, its addresses following on the last. Answers its id."""
     wishes = sheet.data["brief"]["detecting"]
     usual = DETECTORS[wishes["kind"]]
-    address = max((d["address"] + d["channels"] for d in sheet["detectors"].values()), default=wishes["first_address"])
+    club = Detecting.model_validate(wishes)
+    last = max((d["address"] + d["channels"] for d in sheet["detectors"].values()), default=club.first_address)
     number = next_number(sheet["detectors"], "DB")
     sheet["detectors"][f"DB{number}"] = {
         "name": f"Detector {number}",
@@ -163,7 +165,7 @@ def add_detector(sheet: Sheet, at: dict[str, float], supply: str | None) -> str:
         "at": at,
         "channels": wishes["channels"],
         "sensed": wishes["sensed"],
-        "address": address,
+        "address": begins(last, club),
         "drop": usual.drop,
         "ohms": usual.ohms,
         "threshold": usual.threshold,

@@ -11,14 +11,15 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import circuit_under
 from jolly_copper.core.layout.control import control_of
-from jolly_copper.core.layout.document import REVERSERS, Control
+from jolly_copper.core.layout.document import REVERSERS, Control, Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import reads_a_rail
-from jolly_copper.core.layout.signalling import DetectorBoard, Driver
+from jolly_copper.core.layout.signalling import Detecting, DetectorBoard, Driver
 from jolly_copper.core.materials.detectors import DETECTORS, deaf_kind
 from jolly_copper.core.quantities import print_current, print_length
 from jolly_copper.core.rails.nets import Rail
 from jolly_copper.core.rails.pieces import opposite
+from jolly_copper.core.signals.numbering import begins, numbers_taken
 from jolly_copper.core.signals.occupancy import sensing
 from jolly_copper.core.signals.sensitivity import MARGIN, sensitivity, vanishing
 
@@ -127,14 +128,17 @@ def wrong_rail(facts: Facts) -> Iterator[Finding]:
 
 @rule("addresses of detectors", "detect", "book")
 def addresses(facts: Facts) -> Iterator[Finding]:
-    """Boards that answer to the same address, or leave a hole between."""
-    layout = facts.layout
+    """Boards that answer to the same address, or leave a hole between; boards numbered otherwise than their kind is."""
+    layout, wishes = facts.layout, facts.layout.brief.detecting
+    yield from _against_their_kind(layout)
     for kind, size in (("detectors", "channels"), ("drivers", "outputs")):
         boards = sorted(getattr(layout, kind).items(), key=lambda b: (b[1].address, natural(b[1].name)))
+        boards = [b for b in boards if not isinstance(b[1], Driver) or b[1].drives != "hand controllers"]
         what = "channel" if kind == "detectors" else "output"
         for (i, one), (k, other) in itertools.pairwise(boards):
             end = one.address + getattr(one, size)
-            if other.address == end:
+            full = one.address + numbers_taken(one.channels, wishes) if isinstance(one, DetectorBoard) else end
+            if other.address in (end, full):
                 continue
             clash = other.address < end
             if not clash and kind == "drivers":
@@ -154,16 +158,59 @@ def addresses(facts: Facts) -> Iterator[Finding]:
                 place=Place("detector" if kind == "detectors" else "driver", k),
                 shows=(i, k),
                 figures=((one.name, f"{one.address} to {end - 1}"), (other.name, f"from {other.address}")),
-                mends=(_renumbered(kind, size, boards),),
+                mends=(_renumbered(boards, wishes, min(b.address for _, b in boards)),),
             )
 
 
-def _renumbered(kind: str, size: str, boards: Sequence[tuple[str, DetectorBoard | Driver]]) -> Mend:
-    address, patch = min(b.address for _, b in boards), []
+def _against_their_kind(layout: Layout) -> Iterator[Finding]:
+    """Detector boards that begin where boards of their kind cannot: not at one, or inside a module."""
+    wishes = layout.brief.detecting
+    boards = sorted(layout.detectors.items(), key=lambda b: (b[1].address, natural(b[1].name)))
+    if not boards:
+        return
+    renumbered = _renumbered(boards, wishes, 1 if wishes.from_one else boards[0][1].address)
+    if wishes.from_one and boards[0][1].address != 1:
+        i, board = boards[0]
+        yield Finding(
+            key="address-from-one",
+            rule="addresses of detectors",
+            severity="should",
+            title=f"The lowest board, {board.name}, begins at {board.address}; boards of this kind begin at 1",
+            why="As the club has it from their leaflet: they are counted from one, and no board before it means that "
+            "those behind are not asked.",
+            mend="Number them from 1 on.",
+            place=Place("detector", i),
+            shows=(i,),
+            figures=(("begins at", str(board.address)),),
+            mends=(renumbered,),
+        )
     for i, board in boards:
+        if begins(board.address, wishes) != board.address:
+            yield Finding(
+                key=f"address-module:{i}",
+                rule="addresses of detectors",
+                severity="should",
+                title=f"{board.name} begins at {board.address}, inside a module of {wishes.module}",
+                why="Boards of this kind are set to a module number, and a module begins at 1, "
+                f"{1 + (wishes.module or 0)}, {1 + 2 * (wishes.module or 0)} and so on: no setting gives "
+                f"{board.address}.",
+                mend=f"{board.name} from {begins(board.address, wishes)}, and those after it on from there.",
+                place=Place("detector", i),
+                shows=(i,),
+                figures=(("begins at", str(board.address)), ("channels", str(board.channels))),
+                mends=(renumbered,),
+            )
+
+
+def _renumbered(boards: Sequence[tuple[str, DetectorBoard | Driver]], wishes: Detecting, first: int) -> Mend:
+    address, patch = first, []
+    for i, board in boards:
+        detects = isinstance(board, DetectorBoard)
+        address = begins(address, wishes) if detects else address
         if board.address != address:
-            patch.append({"op": "replace", "path": f"/{kind}/{i}/address", "value": address})
-        address += getattr(board, size)
+            path = f"/{'detectors' if detects else 'drivers'}/{i}/address"
+            patch.append({"op": "replace", "path": path, "value": address})
+        address += numbers_taken(board.channels, wishes) if isinstance(board, DetectorBoard) else board.outputs
     return Mend("Number them on without a hole", patch)
 
 

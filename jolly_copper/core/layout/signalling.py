@@ -16,6 +16,7 @@ Role = Literal["whole", "enter", "middle", "leave", "junction"]
 between."""
 SignalKind = Literal["colour light", "searchlight", "semaphore", "dwarf"]
 Motor = Literal["hand", "stall motor", "solenoid", "servo"]
+Drives = Literal["lamps", "turnouts", "buttons", "hand controllers"]
 School = Literal["two aspects", "three aspects", "three aspects and diverging"]
 Way = Annotated[int, Field(ge=1, le=256)]
 """One output or input of a board."""
@@ -74,15 +75,15 @@ class Signal(Model):
 
 
 class Driver(Model):
-    """A board with outputs for lamps or turnout motors, or inputs for buttons and feedback. Output k answers to
-    `address` + k − 1.
+    """A board with outputs for lamps or turnout motors, inputs for buttons and feedback, or sockets that hand
+    controllers are plugged into. Output k answers to `address` + k − 1; sockets have no numbers.
 
     common: what all lamps share. most: A one output gives. supply: the accessory circuit it runs from; volts: what it
     gives its lamps.
     """
 
     name: Name
-    drives: Literal["lamps", "turnouts", "buttons"] = "lamps"
+    drives: Drives = "lamps"
     at: Point
     outputs: Way = 16
     address: Address = 1
@@ -105,10 +106,19 @@ class Detecting(Model):
     channels: Annotated[int, Field(ge=1, le=64)] = 8
     spare: Annotated[Number, Field(ge=0, le=1)] = Field(default=0.1, description="Share of channels kept free.")
     first_address: Address = 1
+    module: Annotated[int, Field(ge=2, le=64)] | None = Field(
+        default=None,
+        description="Channels to a module number, where the boards in hand are numbered by module: one of 16 takes two "
+        "numbers where a module is 8; every channel is counted when not given.",
+    )
+    from_one: bool = Field(default=False, description="The numbers of the boards in hand must begin at one.")
     line_wires: Annotated[int, Field(ge=2, le=8)] | None = Field(
         default=None,
         description="Wires of the line that joins station, detector and driver boards, each to the next; no such line "
         "is planned when not given.",
+    )
+    hand_wires: Annotated[int, Field(ge=2, le=8)] = Field(
+        default=6, description="Wires of the line from the station to every socket of hand controllers."
     )
     axle_ohms: Annotated[Number, Field(ge=100, le=1e6)] = 10000
     shortest_block: Annotated[Number, Field(ge=100, le=1e5)] | None = Field(

@@ -56,10 +56,15 @@ class Coupling(Model):
     holds: Annotated[list[Held], Field(max_length=MOST_POLES)] = []
 
 
+RailEnds = Literal["sliding joiners", "bridged by wire", "butted"]
+"""How rails meet at joints: joiners slid over, wires clipped across, or ends that only touch."""
+
+
 class Travelling(Model):
     """How the railroad is shown: where the public stands, and what the club wishes at joints."""
 
     public: Edge | None = Field(default=None, description="The edge of the plan where the public stands.")
+    rail_ends: RailEnds = Field(default="sliding joiners", description="How the rails meet at joints of boards.")
     feeder_by_joint: Millimetres | None = Field(
         default=None, description="A feeder on both sides within so far of every joint, mm; no such wish when null."
     )

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import itertools
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
 from jolly_copper.core.circuits.giving import USUAL_DC_VOLTS, source_volts
 from jolly_copper.core.circuits.lengths import nearest_terminal_to, terminal_point
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Device, Layout
 from jolly_copper.core.layout.signalling import DetectorBoard, Driver
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.signals.heads import lamps_of
 from jolly_copper.core.signals.outputs import MOTOR_AMPS, lamp_words, resistor_for
+from jolly_copper.core.signals.panel_leads import PAIRS_IN_A_CABLE, panel_leads
 from jolly_copper.core.signals.places import signal_point
-from jolly_copper.core.signals.report_line import report_line
+from jolly_copper.core.signals.report_line import Stop, hand_line, report_line
 
 Point = tuple[float, float]
 LAMP_GAUGE = {"imperial": "24 AWG", "metric": "0.25 mm²"}
@@ -24,6 +26,10 @@ MOTOR_GAUGE = {"imperial": "22 AWG", "metric": "0.5 mm²"}
 REPORT_VOLTS, REPORT_AMPS = 5.0, 0.01
 """What an input puts on a contact. Common practice, no source."""
 LINE_COLOURS = ("red", "black", "green", "white", "blue", "yellow", "brown", "grey")
+PAIRS = ("blue", "orange", "green", "brown")
+"""Pairs of a four-pair data cable in their usual order, each with a white mate striped in its colour: the order of
+ANSI/TIA-568, from memory."""
+PAIR_GAUGE = "24 AWG"
 MOTOR_WIRES = {
     "stall motor": ("white", "grey"),
     "solenoid": ("white", "grey", "black"),
@@ -60,7 +66,8 @@ def cables(layout: Layout) -> Iterator[Cable]:
     yield from _motors(layout)
     yield from _reports(layout)
     yield from _supplies(layout)
-    yield from _line(layout)
+    yield from _lines(layout)
+    yield from _panels(layout)
 
 
 def _signals(layout: Layout) -> Iterator[Cable]:
@@ -147,24 +154,55 @@ def _reports(layout: Layout) -> Iterator[Cable]:
         )
 
 
-def _line(layout: Layout) -> Iterator[Cable]:
-    """The report line, leg by leg."""
-    wires = layout.brief.detecting.line_wires or 0
-    for n, (one, other) in enumerate(itertools.pairwise(report_line(layout)), start=1):
+def _lines(layout: Layout) -> Iterator[Cable]:
+    """The report line and the line of the hand controllers."""
+    wishes = layout.brief.detecting
+    yield from _legs(layout, "line", "Line", "the report line", report_line(layout), wishes.line_wires or 0)
+    yield from _legs(layout, "hand", "Hand", "the line of the hand controllers", hand_line(layout), wishes.hand_wires)
+
+
+def _legs(layout: Layout, key: str, label: str, what: str, stops: tuple[Stop, ...], wires: int) -> Iterator[Cable]:
+    """A line from board to board, leg by leg."""
+    for n, (one, other) in enumerate(itertools.pairwise(stops), start=1):
         yield Cable(
-            f"line:{one.id}-{other.id}",
-            f"Line {n}",
+            f"{key}:{one.id}-{other.id}",
+            f"{label} {n}",
             LINE_COLOURS[:wires],
             LAMP_GAUGE[layout.brief.units],
             ((one.name, one.id), (other.name, other.id)),
             one.at,
             other.at,
             None,
-            ("the report line: it ends at its last board, as that board's leaflet says",),
+            (f"{what}: it ends at its last board, as that board's leaflet says",),
             "",
             REPORT_VOLTS,
             REPORT_AMPS,
         )
+
+
+def _panels(layout: Layout) -> Iterator[Cable]:
+    """Data cables from each panel to the boards its switches, buttons and lamps go to."""
+    number: Counter[str] = Counter()
+    boards: dict[str, DetectorBoard | Driver | Device] = {**layout.devices, **layout.detectors, **layout.drivers}
+    for lead in panel_leads(layout):
+        panel, board = layout.panels[lead.panel], boards[lead.board]
+        for first in range(0, lead.pairs, PAIRS_IN_A_CABLE):
+            number[lead.panel] += 1
+            used = min(lead.pairs - first, PAIRS_IN_A_CABLE)
+            yield Cable(
+                f"panel:{lead.panel}-{lead.board}.{first // PAIRS_IN_A_CABLE + 1}",
+                f"{panel.name} {number[lead.panel]}",
+                tuple(wire for colour in PAIRS for wire in (colour, f"white/{colour}")),
+                PAIR_GAUGE,
+                ((panel.name, lead.panel), (board.name, lead.board)),
+                (panel.at.x, panel.at.y),
+                (board.at.x, board.at.y),
+                None,
+                (f"data cable of four pairs, {used} of them used, as the panel's own page has them",),
+                "",
+                REPORT_VOLTS,
+                REPORT_AMPS,
+            )
 
 
 def _supplies(layout: Layout) -> Iterator[Cable]:

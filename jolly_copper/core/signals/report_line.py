@@ -1,4 +1,4 @@
-"""The report line: one cable that runs from the station to every detector and driver board, each to the next."""
+"""Lines that run from the station to one board after the other: the report line, and that of hand controllers."""
 
 from __future__ import annotations
 
@@ -27,18 +27,36 @@ class Stop(NamedTuple):
 
 
 def report_line(layout: Layout) -> tuple[Stop, ...]:
-    """The stops of the line in their order, the source first, so that little cable is wanted: the nearest next, then
-    stretches turned round for as long as that shortens it. Empty where the club wants none or there is nothing to join.
-    """
+    """The detector and driver boards on the report line, the station first. Empty where the club wants none or there
+    is nothing to join."""
     if layout.brief.detecting.line_wires is None:
+        return ()
+    joined: tuple[Mapping[str, DetectorBoard | Driver], ...] = (layout.detectors, layout.drivers)
+    return _line_through(
+        layout,
+        [
+            Stop(i, b.name, (b.at.x, b.at.y))
+            for kind in joined
+            for i, b in kind.items()
+            if not isinstance(b, Driver) or b.drives != "hand controllers"
+        ],
+    )
+
+
+def hand_line(layout: Layout) -> tuple[Stop, ...]:
+    """The sockets on the line of the hand controllers, the station first; empty where there is no socket."""
+    sockets = ((i, d) for i, d in layout.drivers.items() if d.drives == "hand controllers")
+    return _line_through(layout, [Stop(i, d.name, (d.at.x, d.at.y)) for i, d in sockets])
+
+
+def _line_through(layout: Layout, boards: list[Stop]) -> tuple[Stop, ...]:
+    """All stops in an order that wants little cable, the source first: the nearest next, then stretches turned round
+    for as long as that shortens it."""
+    if not boards:
         return ()
     sources = ((d.kind != "station", natural(d.name), i) for i, d in layout.devices.items() if d.kind in SOURCES_OF_IT)
     start = min(sources, default=None)
-    joined: tuple[Mapping[str, DetectorBoard | Driver], ...] = (layout.detectors, layout.drivers)
-    boards = [Stop(i, b.name, (b.at.x, b.at.y)) for kind in joined for i, b in kind.items()]
     boards.sort(key=lambda s: (natural(s.name), s.id))
-    if not boards:
-        return ()
     stops = boards
     if start is not None:
         source = layout.devices[start[2]]

@@ -16,6 +16,7 @@ from jolly_copper.core.materials.joints import OPEN_OHMS, PLUG, TERMINAL
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.travel.couplings import CouplingRead, joined_by, plain_plugs, read_couplings
 from jolly_copper.core.travel.crossing import BoardJoint, Boards, Crossing, board_joints
+from jolly_copper.core.travel.rail_ends import MEETINGS
 
 LEADS = "and the leads of the meter"
 
@@ -34,7 +35,7 @@ class JointTest:
 @dataclass(frozen=True)
 class SetUp:
     """A board in its turn. beside: boards that stand already, which it is bolted to. before: tried on the board by
-    itself; then couplings are mated; after: tried with power off; live: with power on."""
+    itself; then couplings are mated; after: tried with power off; live: with power on, and the rails closed."""
 
     number: int
     board: str
@@ -139,7 +140,7 @@ def _step(
         for r in mine:
             before += _isolation(layout, board, key, r)
             after += _continuity(layout, key, r, read)
-        live += _phase(layout, key, joint)
+        live += _rails(layout, key, joint)
     off = [r for r in read if joined_by(r.coupling) == frozenset((board, None))]
     tracks = sum(len(j.tracks) for j in here)
     return SetUp(
@@ -234,9 +235,10 @@ def beside_joint(
     return (before[1], beyond[1]), wire + PLUG[1] + before[2] + beyond[2]
 
 
-def _phase(layout: Layout, key: str, joint: BoardJoint) -> Iterator[JointTest]:
+def _rails(layout: Layout, key: str, joint: BoardJoint) -> Iterator[JointTest]:
     """Rails that are joined over a joint, each side on its own feeders. Where they are gapped they may differ by
-    right: another cab, a reverser."""
+    right: another cab, a reverser. Then they are closed."""
+    meeting = MEETINGS[layout.brief.travelling.rail_ends]
     for t in (t for t in joint.tracks if t.gap is None):
         track = layout.tracks[t.track]
         yield JointTest(
@@ -245,6 +247,12 @@ def _phase(layout: Layout, key: str, joint: BoardJoint) -> Iterator[JointTest]:
             f"Power on, nothing bridging the rails yet, meter on volts: each rail of {track.name} to the same rail "
             "beyond the joint.",
             "0 V on both; the whole track volts mean that a pair is swapped",
+        )
+        yield JointTest(
+            f"{key}/closing/{t.track}.{t.at:.0f}",
+            f"{track.name}, rails closed",
+            meeting.closes,
+            meeting.foretold,
         )
 
 

@@ -14,6 +14,7 @@ from jolly_copper.core.layout.signalling import DetectorBoard, Driver, Signal
 from jolly_copper.core.materials.joints import OPEN_OHMS
 from jolly_copper.core.quantities import print_current, print_ohms, print_volts
 from jolly_copper.core.signals.heads import can_show, lamps_of, shows
+from jolly_copper.core.signals.numbering import module_words
 from jolly_copper.core.signals.outputs import lamp_words
 from jolly_copper.core.signals.places import signal_point
 from jolly_copper.core.wirebook.book import Chapter, Column, Table
@@ -74,14 +75,27 @@ def _alone(layout: Layout, device_id: str, device: Device) -> str:
     return "Alone: it does what its leaflet says, before old wiring is cut."
 
 
+def _sockets(board_id: str, plate: Driver) -> Task:
+    """A plate of sockets that hand controllers are plugged into: it has no number."""
+    rows = (("Mount", f"{plate.name}, where a driver stands. {LOOSE}"), ("Set", plate.settings or NOT_WRITTEN))
+    meter = (
+        f"A hand controller in each of its {plate.outputs} sockets in turn, those before it on the line plugged too: "
+        "it wakes, and drives an engine; pulled out and in again, the engine goes on."
+    )
+    return Task(f"board:{board_id}", "device", plate.name, None, rows, meter)
+
+
 def _board(layout: Layout, board_id: str, board: DetectorBoard | Driver) -> Task:
+    if isinstance(board, Driver) and board.drives == "hand controllers":
+        return _sockets(board_id, board)
     channels = board.channels if isinstance(board, DetectorBoard) else board.outputs
     last = board.address + channels - 1
     what = "detector board" if isinstance(board, DetectorBoard) else f"driver board for {board.drives}"
+    module = module_words(board, layout.brief.detecting) if isinstance(board, DetectorBoard) else ""
     rows = (
         ("Mount", f"{board.name}, {what}. {LOOSE}"),
         ("Set", board.settings or NOT_WRITTEN),
-        ("Number", f"{ALONE}: {board.address}, so that it answers as {board.address} to {last}."),
+        ("Number", f"{ALONE}: {module or board.address}, so that it answers as {board.address} to {last}."),
     )
     if isinstance(board, DetectorBoard):
         meter = f"{ALONE}: an engine on each of its sections shows that number and no other; empty, none."

@@ -27,7 +27,9 @@ def control_parts(layout: Layout) -> Iterator[Part]:
     yield from _alike(
         (
             f"driver-{d.drives}-{d.outputs}",
-            f"Driver board for {d.drives}, {d.outputs} {'inputs' if d.drives == 'buttons' else 'outputs'}",
+            f"Driver board for {d.drives}, {d.outputs} {'inputs' if d.drives == 'buttons' else 'outputs'}"
+            if d.drives != "hand controllers"
+            else f"Plate of {d.outputs} sockets for hand controllers",
             d.name,
         )
         for d in layout.drivers.values()

@@ -7,7 +7,7 @@ import itertools
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jolly_copper.core.circuits.quick_sums import led_resistor
 from jolly_copper.core.circuits.whereabouts import extent_circuits
@@ -121,6 +121,7 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
                 LAMP_MM,
                 s.name,
                 f"address {s.address}" if s.address else layout.devices[s.device].name,
+                layout.devices[s.device].board or s.device,
             )
         )
     if panel is not None:
@@ -150,9 +151,7 @@ def draw_panel(layout: Layout, width: float = 600.0, panel: str | None = None) -
         holes.append(Hole(0, "signal", *spot, SIGNAL_LAMP_MM, signal.name, f"green when {signal.name} is not at stop"))
     # Selectors come first, under the numbers their backs have.
     holes.sort(key=lambda h: -h.number if h.number else math.inf)
-    numbered = tuple(
-        Hole(n, h.kind, round(h.x, 1), round(h.y, 1), h.across, h.name, h.follows) for n, h in enumerate(holes, start=1)
-    )
+    numbered = tuple(replace(h, number=n, x=round(h.x, 1), y=round(h.y, 1)) for n, h in enumerate(holes, start=1))
     volts = next((d.volts for d in layout.drivers.values()), SUPPLY_VOLTS)
     each = led_resistor(volts, LAMP_VOLTS, LAMP_AMPS)
     words = (

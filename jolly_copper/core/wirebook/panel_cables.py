@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.materials.copper import ohms_per_metre
 from jolly_copper.core.quantities import Units, print_current, print_length, read_gauge
+from jolly_copper.core.signals.cables import PAIR_GAUGE, PAIRS
 from jolly_copper.core.wirebook.book import Column, Table
 from jolly_copper.core.wirebook.panel import LAMP_AMPS, LAMP_VOLTS, Panel
 from jolly_copper.core.wirebook.panel_parts import Hole
 
-PAIRS = ("blue", "orange", "green", "brown")
-"""Pairs of a four-pair data cable in their usual order, each with a white mate striped in its colour: the order of
-ANSI/TIA-568, from memory."""
-PAIR_GAUGE, FAR_MM = "24 AWG", 10_000.0
+FAR_MM = 10_000.0
 
 
 @dataclass(frozen=True)
 class CablePair:
     """One pair of a cable. hole: number on the panel. first, second: colours of its wires. carries: what it is for;
-    goes: what is at its other end."""
+    goes: what is at its other end; board: the board that is on, empty where it is none yet."""
 
     cable: int
     pair: int
@@ -30,18 +30,26 @@ class CablePair:
     name: str
     carries: str
     goes: str
+    board: str
 
 
 def cable_pairs(panel: Panel) -> list[CablePair]:
-    """A pair for every lamp, button and turnout switch, hole by hole; selectors and cab lamps are wired on the panel.
+    """A pair for every lamp, button and turnout switch, board by board, each with cables of its own; what goes to no
+    board yet comes last. Selectors and cab lamps are wired on the panel.
 
     Buttons of one turnout that share an input still have a pair each, so that any can be moved to an input of its own.
     """
-    found = []
-    for n, (hole, carries) in enumerate(_wired(panel)):
-        colour = PAIRS[n % len(PAIRS)]
-        cable, pair = n // len(PAIRS) + 1, n % len(PAIRS) + 1
-        found.append(CablePair(cable, pair, colour, f"white/{colour}", hole.number, hole.name, carries, hole.follows))
+    found: list[CablePair] = []
+    by_board: dict[str, list[tuple[Hole, str]]] = defaultdict(list)
+    for hole, carries in _wired(panel):
+        by_board[hole.board].append((hole, carries))
+    cable = 0
+    for board in sorted(by_board, key=lambda b: (b == "", natural(b))):
+        for n, (hole, carries) in enumerate(by_board[board]):
+            cable += n % len(PAIRS) == 0
+            colour, pair = PAIRS[n % len(PAIRS)], n % len(PAIRS) + 1
+            goes = (colour, f"white/{colour}", hole.number, hole.name, carries, hole.follows, board)
+            found.append(CablePair(cable, pair, *goes))
     return found
 
 

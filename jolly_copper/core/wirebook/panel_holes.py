@@ -12,6 +12,7 @@ from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.panels import TurnoutsBy
 from jolly_copper.core.layout.reading import LIES
 from jolly_copper.core.rails.pieces import map_rails
+from jolly_copper.core.signals.panel_leads import board_of, panel_of
 from jolly_copper.core.wirebook.panel_parts import (
     BUTTON_MM,
     LAMP_MM,
@@ -33,13 +34,7 @@ def nearest_to(layout: Layout, panel: str | None) -> Callable[[float, float], bo
     if panel is None:
         return lambda _x, _y: True
 
-    def mine(x: float, y: float) -> bool:
-        return (
-            min(layout.panels, key=lambda i: (math.dist((x, y), (layout.panels[i].at.x, layout.panels[i].at.y)), i))
-            == panel
-        )
-
-    return mine
+    return lambda x, y: panel_of(layout, x, y) == panel
 
 
 def selector_holes(
@@ -97,11 +92,12 @@ def turnout_holes(
             leg = _leg(layout, ways, i, port)
             spot = free_spot(taken, [*([leg] if leg is not None else []), *beside])
             taken.append(spot)
-            yield Hole(0, "button", *spot, BUTTON_MM, node.name or i, f"throws it to {port}: {driver}")
+            words = f"throws it to {port}: {driver}"
+            yield Hole(0, "button", *spot, BUTTON_MM, node.name or i, words, board_of(node) or "")
         if not lies:
             spot = free_spot(taken, beside)
             taken.append(spot)
-            yield Hole(0, "switch", *spot, SWITCH_MM, node.name or i, driver)
+            yield Hole(0, "switch", *spot, SWITCH_MM, node.name or i, driver, board_of(node) or "")
 
 
 def _leg(layout: Layout, ways: dict[str, list[Point]], node: str, port: str) -> Point | None:
@@ -130,10 +126,10 @@ def panel_lamps(
     """
     shown = layout.panels[panel].lamps
 
-    def hole(kind: str, tries: Sequence[Point], across: float, name: str, follows: str) -> Hole:
+    def hole(kind: str, tries: Sequence[Point], across: float, name: str, follows: str, board: str = "") -> Hole:
         spot = free_spot(taken, tries)
         taken.append(spot)
-        return Hole(0, kind, *spot, across, name, follows)
+        return Hole(0, kind, *spot, across, name, follows, board)
 
     names = {n.name or i: i for i, n in layout.nodes.items()}
     done: set[str] = set()  # a turnout has a button on each leg
@@ -146,15 +142,16 @@ def panel_lamps(
             continue
         done.add(node)
         if "turnouts, one of two colours" in shown:
-            yield hole("turnout lamp", around, SIGNAL_LAMP_MM, at.name, "how it lies, by colour")
+            yield hole("turnout lamp", around, SIGNAL_LAMP_MM, at.name, "how it lies, by colour", at.board)
         if "turnouts, one a leg" in shown:
             for port in LIES.get(layout.nodes[node].kind, ()):
                 leg = _leg(layout, ways, node, port)
                 if leg is not None:
-                    yield hole("turnout lamp", [leg, *around], SIGNAL_LAMP_MM, at.name, f"lit while it lies {port}")
+                    words = f"lit while it lies {port}"
+                    yield hole("turnout lamp", [leg, *around], SIGNAL_LAMP_MM, at.name, words, at.board)
     if "breakers" in shown:
-        guards = [d for d in layout.devices.values() if d.kind == "breaker"]
-        for k, device in enumerate(sorted(guards, key=lambda d: natural(d.name))):
+        guards = [(d.name, i) for i, d in layout.devices.items() if d.kind == "breaker"]
+        for k, (name, guard) in enumerate(sorted(guards, key=lambda g: natural(g[0]))):
             x = size[0] - MARGIN_MM / 2 - 14.0 * k
             row = [(x, size[1] - MARGIN_MM / 2), (x, size[1] - MARGIN_MM)]
-            yield hole("breaker lamp", row, LAMP_MM, device.name, f"lit while {device.name} is open")
+            yield hole("breaker lamp", row, LAMP_MM, name, f"lit while {name} is open", guard)

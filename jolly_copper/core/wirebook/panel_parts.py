@@ -22,7 +22,8 @@ LEG_LAMP_MM = 14.0
 @dataclass(frozen=True)
 class Hole:
     """A hole in the panel. number: written beside it and in the list. kind: lamp of a section, switch of a turnout,
-    lamp of a signal. x, y: mm from the upper left corner of the panel. follows: what it shows or works, in words."""
+    lamp of a signal. x, y: mm from the upper left corner of the panel. follows: what it shows or works, in words.
+    board: the board or device its wire goes to; empty where it goes to none yet."""
 
     number: int
     kind: str
@@ -31,6 +32,7 @@ class Hole:
     across: float
     name: str
     follows: str
+    board: str = ""
 
 
 def unit(a: Point, b: Point) -> Point:

@@ -293,6 +293,8 @@ def _outputs(layout: Layout) -> Chapter:
     used = outputs_of(layout)
     blocks: list[Block] = []
     for i, board in sorted(layout.drivers.items(), key=lambda b: natural(b[1].name)):
+        if board.drives == "hand controllers":
+            continue
         rows = []
         for o in used:
             if o.driver != i:

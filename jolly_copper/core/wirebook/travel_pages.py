@@ -10,8 +10,9 @@ from jolly_copper.core.layout.benchwork import board_name
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.words import many
 from jolly_copper.core.travel.couplings import CouplingRead, couplings_of, joined_by, plain_plugs
-from jolly_copper.core.travel.crossing import BoardJoint, joint_name, joints_of
+from jolly_copper.core.travel.crossing import BoardJoint, joint_name, joints_of, track_crossings
 from jolly_copper.core.travel.placing import where_to_hang
+from jolly_copper.core.travel.rail_ends import MEETINGS
 from jolly_copper.core.travel.setting_up import SetUp, boxes, setting_up, spare_connectors, take_down
 from jolly_copper.core.travel.ten_minutes import ten_minutes
 from jolly_copper.core.wirebook.book import Block, Chapter, Column, Paragraphs, Table
@@ -96,8 +97,6 @@ def step_words(layout: Layout, step: SetUp) -> str:
     """What is done with a board in its turn."""
     beside = " and ".join(board_name(layout, b) for b in step.beside)
     said = f"Bolt it to {beside}." if beside else "Stand it first, level, with power off."
-    if step.tracks:
-        said += " Slide the rail joiners over."
     if step.couplings:
         said += f" Mate {', '.join(r.coupling.name for r in step.couplings)}."
     return said
@@ -125,7 +124,7 @@ def way_back(layout: Layout, steps: Sequence[SetUp]) -> list[str]:
         undone = ", ".join(r.coupling.name for r in step.couplings)
         box = f", into {step.box}" if step.box else ""
         loose = f"open {undone}, caps on the sockets; " if undone else ""
-        joiners = "slide the rail joiners back; " if step.tracks else ""
+        joiners = MEETINGS[layout.brief.travelling.rail_ends].opens if step.tracks else ""
         found.append(f"{board_name(layout, step.board)}: {loose}{joiners}unbolt{box}.")
     return found
 
@@ -145,6 +144,8 @@ def loose_things(layout: Layout) -> list[str]:
         "Meter, test lamp, a coin, and an engine with sound or a lamp",
         "This list, the pin lists, and Read me first",
     ]
+    if any(track_crossings(layout)):
+        found.append(MEETINGS[layout.brief.travelling.rail_ends].along)
     spare = [f"{n} × {layout.connectors[k].name}" for k, n in spare_connectors(layout).items() if n]
     if spare:
         found.append(f"Spare pairs: {', '.join(spare)}")

@@ -32,6 +32,7 @@ from jolly_copper.core.proposals.laying.feeding import RailPoint, fresh_places, 
 from jolly_copper.core.proposals.laying.home import run_home
 from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.rails.topology import map_topology
+from jolly_copper.core.signals.numbering import begins, numbered, numbers_taken
 
 Floats = NDArray[np.float64]
 Told = Callable[[str], None]
@@ -255,7 +256,7 @@ def _channels(sheet: Sheet, layout: Layout, blocking: Blocking, sections: dict[i
         for members, site in zip(group.packing.members, group.packing.sites, strict=True)
     ]
     boards.sort(key=lambda b: min(b[1]))
-    address, made = wishes.first_address, []
+    address, made = begins(wishes.first_address, wishes), list[str]()
     crowd: dict[tuple[float, float], int] = defaultdict(int)
     for number, (_, lots, (x, y)) in enumerate(boards, start=1):
         board = sheet.free("detectors", "DB")
@@ -274,7 +275,7 @@ def _channels(sheet: Sheet, layout: Layout, blocking: Blocking, sections: dict[i
             "threshold": usual.threshold,
             "supply": supply,
         }
-        address += wishes.channels
+        address += numbers_taken(wishes.channels, wishes)
         for channel, n in enumerate(sorted(lots), start=1):
             lot = blocking.plan.lots[n]
             circuit = striped_circuit(sheet, str(lot.circuit), lot.name, wishes.sensed, INKS[n % len(INKS)])
@@ -351,10 +352,9 @@ def renumber(layout: Layout, first: int) -> Patch:
     """
     if not layout.detectors:
         raise DrawingError("There is no detector board yet.")
-    sheet, address = Sheet(layout), first
-    for i in sorted(layout.detectors, key=lambda i: natural(layout.detectors[i].name)):
-        sheet["detectors"][i]["address"] = address
-        address += layout.detectors[i].channels
+    sheet = Sheet(layout)
+    for i, number in numbered(layout, first).items():
+        sheet["detectors"][i]["address"] = number
     patch = sheet.patch()
     if not patch:
         raise DrawingError(f"They run from {first} already, without a hole.")

@@ -2,8 +2,8 @@ import { useState } from "react";
 import { useDetection } from "../../api/queries";
 import { bound } from "../../parts/bound";
 import { useBench } from "../../store/bench";
-import { useLayout } from "../../store/layout";
 import { useOff } from "./BlockIt";
+import { HandLine, Numbering, ReportLine } from "./Lines";
 
 /** Boards of channels with their addresses; renumbering is previewed. */
 export function Boards() {
@@ -13,8 +13,14 @@ export function Boards() {
   const renumber = useOff();
   const number = Number(first);
   const sound = Number.isInteger(number) && number >= 1 && number <= 9999;
-  if (!data?.boards.length)
-    return <p className="p-4 text-mute">No detector board yet: Block it places them near their sections.</p>;
+  if (!data) return null;
+  if (!data.boards.length)
+    return (
+      <div className="p-3 text-[12px]" data-testid="detector-boards">
+        <p className="mb-2 text-mute">No detector board yet: Block it places them near their sections.</p>
+        <HandLine stops={data.hand_line} />
+      </div>
+    );
   return (
     <div className="p-3 text-[12px]" data-testid="detector-boards">
       <form
@@ -42,7 +48,9 @@ export function Boards() {
           </span>
         )}
       </form>
+      <Numbering />
       <ReportLine stops={data.line} />
+      <HandLine stops={data.hand_line} />
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] gap-2">
         {data.boards.map((b) => (
           <li key={b.id} className="rounded-lg border border-line bg-paper px-2.5 py-1.5">
@@ -55,6 +63,7 @@ export function Boards() {
                 {b.name}
               </button>
               <span className="figure">
+                {b.module_text ? `${b.module_text}, ` : ""}
                 {b.first}–{b.last}
               </span>
             </div>
@@ -71,41 +80,6 @@ export function Boards() {
         ))}
       </ul>
       {renumber.sheet}
-    </div>
-  );
-}
-
-/** The line that joins the boards, each to the next: planned when somebody says how many wires it has. */
-function ReportLine({ stops }: { stops: string[] }) {
-  const wires = useLayout((s) => s.state?.document.brief?.detecting?.line_wires ?? null);
-  const edit = useLayout((s) => s.edit);
-  return (
-    <div className="mb-2 flex flex-wrap items-end gap-2">
-      <label className="text-[11.5px] text-mute">
-        Report line
-        <select
-          className="field mt-0.5 w-36 text-ink"
-          value={wires ?? ""}
-          onChange={(e) => {
-            const value = e.target.value ? Number(e.target.value) : null;
-            void edit(value ? `Report line of ${value} wires` : "No report line", [
-              { op: "add", path: "/brief/detecting/line_wires", value },
-            ]);
-          }}
-        >
-          <option value="">not planned</option>
-          {[2, 3, 4, 6, 8].map((n) => (
-            <option key={n} value={n}>
-              {n} wires
-            </option>
-          ))}
-        </select>
-      </label>
-      <span className="min-w-0 flex-1 pb-1.5 text-mute" data-testid="report-line">
-        {stops.length
-          ? stops.join(" → ")
-          : "One cable from the station to every board, each to the next: cut, counted and plugged with the rest."}
-      </span>
     </div>
   );
 }

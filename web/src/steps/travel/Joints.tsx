@@ -81,8 +81,7 @@ function JointCard({ joint }: { joint: Joint }) {
       )}
       {joint.tracks.length ? (
         <p className="mt-1.5 text-[11.5px]">
-          Rails: {joint.tracks.map((t) => (t.gapped ? `${t.name} (gapped)` : t.name)).join(", ")}
-          {joint.tracks.some((t) => !t.gapped) ? "; slide the joiners over once bolted." : "."}
+          Rails: {joint.tracks.map((t) => (t.gapped ? `${t.name} (gapped)` : t.name)).join(", ")}.
         </p>
       ) : null}
     </article>

@@ -12,6 +12,8 @@ const EDGES = {
   left: "left of it",
 } as const;
 
+const RAIL_ENDS = ["sliding joiners", "bridged by wire", "butted"] as const;
+
 /** Where the public stands, and what the club wishes at joints. */
 export function Wishes() {
   const brief = useLayout((s) => s.state?.document.brief);
@@ -39,6 +41,12 @@ export function Wishes() {
             if (!(minutes > 0 && minutes <= 120)) return "Over 0, up to 120 minutes.";
             return put("proof_minutes", minutes, `Proof in ${minutes} minutes`);
           }}
+        />
+        <Choice
+          label="Rails at joints"
+          value={wishes.rail_ends ?? "sliding joiners"}
+          options={RAIL_ENDS}
+          onChange={(v) => void put("rail_ends", v, `Rails at joints: ${v}`)}
         />
         <div className="col-span-2">
           <Typed
