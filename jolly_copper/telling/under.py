@@ -18,6 +18,13 @@ class RowShape(BaseModel):
     words: str
 
 
+class NumberShape(BaseModel):
+    """A number the railroad should report, and what it tells of."""
+
+    number: int
+    words: str
+
+
 class TaskShape(BaseModel):
     key: str
     kind: TaskKind
@@ -25,6 +32,7 @@ class TaskShape(BaseModel):
     colours: list[str]
     rows: list[RowShape]
     meter: str
+    numbers: list[NumberShape]
     told: str
     """A mark of all it says: another one means that the work changed since."""
 
@@ -93,6 +101,7 @@ def task(task: Task) -> TaskShape:
         colours=list(task.colours or ()),
         rows=rows,
         meter=task.meter,
+        numbers=[NumberShape(number=n, words=w) for n, w in task.numbers],
         told=task.told,
     )
 

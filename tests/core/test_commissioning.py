@@ -5,7 +5,9 @@ from __future__ import annotations
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.patching import apply_patch
+from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.signals.heads import lamps_of
+from jolly_copper.core.signals.occupancy import sensing
 from jolly_copper.core.wirebook.commissioning import commissioning, settings_chapter
 from jolly_copper.core.wirebook.compose import compose
 from jolly_copper.core.wirebook.task import Task
@@ -79,3 +81,13 @@ def test_every_device_is_on_the_phone_whatever_the_control() -> None:
         on_phone = [t.key for b in Worked(derive(layout)).tasks for t in b.tasks]
         assert len(on_phone) == len(set(on_phone))
         assert set(tasks(layout)) <= set(on_phone)
+
+
+def test_a_detector_board_tells_which_numbers_should_come_and_of_what() -> None:
+    layout = signalled_bay()
+    told = {key: t.numbers for key, t in tasks(layout).items() if t.numbers}
+    assert set(told) == {f"board:{i}" for i in layout.detectors}
+    assert [n for n, _ in told["board:DB1"]] == list(range(1, 8)), "the eighth channel is spare"
+    every = [n for numbers in told.values() for n in numbers]
+    sensed = {(s.address, s.name) for s in sensing(layout, map_rails(layout)) if s.address is not None}
+    assert {n for n, _ in every} == {a for a, _ in sensed} and len(every) == len(set(every))

@@ -105,7 +105,22 @@ def _board(layout: Layout, board_id: str, board: DetectorBoard | Driver) -> Task
         meter = f"Each turnout thrown by its number, {board.address} to {last}: it lies as told, both ways."
     else:
         meter = f"Each input closed by a wire in turn, {board.address} to {last}: its number comes, and no other."
-    return Task(f"board:{board_id}", "device", board.name, None, rows, meter)
+    numbers = _reported(layout, board_id, board) if isinstance(board, DetectorBoard) else ()
+    return Task(f"board:{board_id}", "device", board.name, None, rows, meter, numbers)
+
+
+def _reported(layout: Layout, board_id: str, board: DetectorBoard) -> tuple[tuple[int, str], ...]:
+    """The numbers of a detector board that something is wired to, with the names of their sections."""
+    names: dict[str, list[str]] = defaultdict(list)
+    for section in layout.sections.values():
+        names[section.circuit].append(section.name)
+    return tuple(
+        sorted(
+            (board.address + d.channel - 1, ", ".join(sorted(names[d.output], key=natural)) or d.name)
+            for d in layout.devices.values()
+            if d.board == board_id and d.channel is not None
+        )
+    )
 
 
 def _lamps(layout: Layout, signal_id: str, signal: Signal) -> Task:

@@ -15,6 +15,7 @@ class Task:
 
     key: stable while the thing stands: `gap:G9`, `run:R3/2`, `check:b6/coin`. colours: of the two wires, None where
     there are none. rows: heading and words. meter: what to do before the next one; empty where there is nothing.
+    numbers: those the railroad should report while it is done, each with what it tells of.
     """
 
     key: str
@@ -23,6 +24,7 @@ class Task:
     colours: tuple[str, ...] | None
     rows: tuple[tuple[str, str], ...]
     meter: str
+    numbers: tuple[tuple[int, str], ...] = ()
 
     @property
     def told(self) -> str:

@@ -1,8 +1,9 @@
 import { ChevronLeft, ChevronRight, List } from "lucide-react";
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { bound } from "../parts/bound";
 import { inkOf } from "../parts/Swatch";
 import { HowItIsDone } from "./HowItIsDone";
+import { NumbersHeard } from "./NumbersHeard";
 import { type Board, countingWork, isDone, type State, type Task, useUnder } from "./store";
 import { TroubleSheet } from "./TroubleSheet";
 import { Waiting } from "./Waiting";
@@ -33,6 +34,8 @@ export function TaskView({ board, task }: { board: Board; task: Task }) {
     mark(task, state, note, reading.trim());
     if (state !== "open") onwards();
   };
+  // Tried, and whoever did it looks once more before it is finished.
+  const heardAll = useCallback((read: string) => mark(task, "wired", "", read), [mark, task]);
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
       if (event.target instanceof HTMLElement && event.target.matches("input, textarea, button")) return;
@@ -120,6 +123,7 @@ export function TaskView({ board, task }: { board: Board; task: Task }) {
             <p className="text-[15.5px]">{task.meter}</p>
           </div>
         ) : null}
+        <NumbersHeard key={task.key} task={task} onAll={heardAll} />
         <HowItIsDone kind={task.kind} />
         {task.kind !== "terminal" ? (
           <label className="mt-2.5 flex items-center gap-2.5 text-[14px] text-mute">
