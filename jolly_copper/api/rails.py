@@ -98,6 +98,7 @@ def reversing_change(
     key: Annotated[list[str], Query(max_length=40)],
     revision: int | None = None,
     train: Annotated[float | None, Query(gt=0, le=1e5, allow_inf_nan=False)] = None,
+    by_hand: bool = False,
 ) -> MendShape:
     """The change that makes reversing sections at these places: gaps, sections, reversers, their wires and feeders."""
     found = store.get(layout_id, revision)
@@ -108,4 +109,4 @@ def reversing_change(
         raise HTTPException(422, "The track has changed since this was proposed; look at the proposals again.")
     sections = [known[k] for k in key]
     titles = [words.title(facts.topology, s) for s in sections]
-    return MendShape(label=label(titles), patch=make_sections(facts.layout, sections, train))
+    return MendShape(label=label(titles), patch=make_sections(facts.layout, sections, train, by_hand))

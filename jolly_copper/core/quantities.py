@@ -76,7 +76,7 @@ def read_length(text: str, bare: str = "ft") -> float:
     """Read a length and return millimetres.
 
     Args:
-        text: what was typed: `35'`, `8' 2 1/2"`, `2.4 m`, `6 ft 3 in`, `600mm`, `1/2 in`.
+        text: what was typed: `35'`, `8' 2 1/2"`, `2.4 m`, `6 ft 3 in`, `600mm`, `1/2 in`, `8 pieces of 9 in`.
         bare: the unit of a number typed alone: one of mm, cm, m, in, ft, yd.
 
     Raises:
@@ -88,6 +88,8 @@ def read_length(text: str, bare: str = "ft") -> float:
     2400.0
     >>> read_length("35", bare="ft") == read_length("35'")
     True
+    >>> read_length("8 pieces of 9 in") == read_length("6 ft")
+    True
 
     Source: international foot and inch, exact by definition (1959 agreement).
     """
@@ -98,6 +100,8 @@ def read_length(text: str, bare: str = "ft") -> float:
         raise QuantityError("A length cannot be negative.")
     if re.fullmatch(_NUMBER, plain):
         return round(_number(plain) * LENGTH_UNITS[bare], 6)
+    if pieces := re.fullmatch(rf"({_NUMBER})\s*(?:pieces?|lengths?)\s+of\s+(.+)", plain):
+        return round(_number(pieces[1]) * read_length(pieces[2], bare), 6)
     total, position, feet_seen = 0.0, 0, False
     piece = re.compile(rf"\s*({_NUMBER})\s*-?\s*('|\"|[a-z]+)?\.?\s*(?:and\s+)?")
     while position < len(plain):

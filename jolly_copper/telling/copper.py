@@ -8,9 +8,10 @@ from pydantic import BaseModel
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.lengths import run_length
+from jolly_copper.core.circuits.lengths import lengths_from_source, run_length
 from jolly_copper.core.layout.connections import misfits
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.materials.charts import chart_bus
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import WAYS
@@ -74,6 +75,8 @@ class RunSizeShape(BaseModel):
     before: str
     after: str
     why: str
+    chart: str
+    """What the charts that go from club to club have for it, by scale and length alone."""
 
 
 class SourceSizeShape(BaseModel):
@@ -177,7 +180,7 @@ def _price(value: float, goods: Market) -> str:
 
 def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
     layout, units = facts.layout, facts.layout.brief.units
-    device = layout.devices[s.source]
+    device, far = layout.devices[s.source], lengths_from_source(layout)
     rows = []
     for x in s.runs:
         run = layout.runs[x.run]
@@ -200,6 +203,7 @@ def _source(facts: Facts, s: Sized, goods: Market) -> SourceSizeShape:
                 before=x.before,
                 after=x.after,
                 why=why,
+                chart=chart_bus(layout.brief.scale, far[x.run], units == "metric"),
             )
         )
     beyond = None

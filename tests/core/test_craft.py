@@ -18,7 +18,7 @@ from tests.layouts import feeder, plain
 def test_every_kind_of_handwork_has_a_card() -> None:
     without = {k for k in get_args(TaskKind) if not cards_for(k)}
     assert without == {"switch"}, "a switch is wired pin by pin, as its task says"
-    assert len({c.key for c in CARDS}) == len(CARDS) == 12
+    assert len({c.key for c in CARDS}) == len(CARDS) == 14
 
 
 @pytest.mark.parametrize("card", CARDS, ids=lambda c: c.key)
@@ -35,7 +35,7 @@ def test_nothing_of_a_drawing_is_cut_off(card: Card) -> None:
 def test_what_can_hurt_says_so_once() -> None:
     """Common practice, no source: eyes with discs, the iron, the drill."""
     said = {c.key: c.caution for c in CARDS if c.caution}
-    assert set(said) == {"drill", "batch", "tin", "gap"}
+    assert set(said) == {"drill", "batch", "tin", "gap", "static"}
     assert "Eye protection" in said["gap"] and "under a hot iron" in said["tin"]
 
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import heapq
 import itertools
 import math
+from collections import defaultdict
 
 from jolly_copper.core.layout.connections import tied_at
 from jolly_copper.core.layout.document import Layout
@@ -145,3 +147,35 @@ def cut_of_runs(layout: Layout) -> dict[str, float]:
         i: sum(cut_length(layout, b - a) for a, b in itertools.pairwise(places))
         for i, places in cuts_of(layout).items()
     }
+
+
+def lengths_from_source(layout: Layout) -> dict[str, float]:
+    """For each run, mm of bus from the source behind it to the run's far end, by the shortest way that leads there.
+
+    A run that leaves a device goes on from the runs that end at it; one that nothing leads to begins at its own start.
+    """
+    behind_device: dict[str, list[str]] = defaultdict(list)
+    at_terminal: dict[str, list[tuple[str, float]]] = defaultdict(list)
+    leads_to = {r.ends_at_device for r in layout.runs.values()} - {None}
+    ahead: list[tuple[float, str]] = []
+    for i, run in layout.runs.items():
+        terminal = layout.terminals.get(run.fed.terminal or "")
+        if terminal is not None:
+            at_terminal[terminal.run].append((i, terminal.along))
+        elif run.fed.device in leads_to:
+            behind_device[run.fed.device or ""].append(i)
+        else:
+            ahead.append((0.0, i))
+    starts: dict[str, float] = {}
+    heapq.heapify(ahead)
+    while ahead:
+        start, i = heapq.heappop(ahead)
+        if i in starts:
+            continue
+        starts[i], run = start, layout.runs[i]
+        for other, along in at_terminal[i]:
+            heapq.heappush(ahead, (start + abs(along - run.fed.along), other))
+        for other in behind_device[run.ends_at_device or ""]:
+            heapq.heappush(ahead, (start + abs(run_length(run) - run.fed.along), other))
+    far = {i: max(run_length(r) - r.fed.along, r.fed.along) for i, r in layout.runs.items()}
+    return {i: starts.get(i, 0.0) + far[i] for i in layout.runs}

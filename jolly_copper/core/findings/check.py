@@ -8,6 +8,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings import (  # noqa: F401  (importing registers their rules)
     accessory,
     braking,
+    by_hand,
     cabs,
     detection,
     engines,
@@ -29,6 +30,7 @@ from jolly_copper.core.findings import (  # noqa: F401  (importing registers the
     signals,
     sources,
     supplies,
+    suppression,
     tables,
     three_rail,
     track,

@@ -14,6 +14,7 @@ from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.control import control_of
+from jolly_copper.core.layout.document import Track
 from jolly_copper.core.layout.rules import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
@@ -24,6 +25,10 @@ from jolly_copper.core.rails.pieces import Piece, rail_bonds
 
 STUB_MM = 300.0
 """A piece of track this short, between a frog and a gap or in a ladder, is judged by its neighbours."""
+
+
+SECTIONAL_MM = 400.0
+"""Joiners nearer to each other than this are those of sectional track. Common practice, no source."""
 
 
 @rule("piece without feeder")
@@ -158,8 +163,8 @@ def spacing(facts: Facts) -> Iterator[Finding]:
                 key=f"spacing:{track_id}",
                 rule="feeder spacing",
                 severity="should" if apart > 1.5 * limit else "look",
-                title=f"Feeders on {track.name} are {print_length(apart, units)} apart; code {track.code} wants "
-                f"{print_length(limit, units)}",
+                title=f"Feeders on {track.name} are {print_length(apart, units)} apart{_in_pieces(track, apart)}; code "
+                f"{track.code} wants {print_length(limit, units)}",
                 why="Code 55 has more than twice the resistance of code 83; between feeders the rail and its joiners "
                 "carry everything."
                 if light
@@ -172,6 +177,13 @@ def spacing(facts: Facts) -> Iterator[Finding]:
                 figures=(("apart", print_length(apart, units)), ("house rule", print_length(limit, units))),
                 mends=mends,
             )
+
+
+def _in_pieces(track: Track, apart: float) -> str:
+    """The same in pieces of sectional track, where that is what the track is laid of: people count them."""
+    if track.joiner_every is None or track.joiner_every > SECTIONAL_MM or apart < 2 * track.joiner_every:
+        return ""
+    return f", {apart / track.joiner_every:.0f} pieces of track"
 
 
 def _farthest(facts: Facts, mm: np.ndarray, rows: list[int]) -> tuple[float, float]:

@@ -20,9 +20,9 @@ def opens_too_late(facts: Facts) -> Iterator[Finding]:
     """A breaker, or a reverser, slower than the protection above it: the wrong one opens."""
     layout, units = facts.layout, facts.layout.brief.units
     for pair in coordination(layout):
-        if pair.in_time is not False:
-            continue
         below, above = layout.devices[pair.below], layout.devices[pair.above]
+        if pair.in_time is not False or below.kind == "reversing switch":  # a hand throws it, before or too late
+            continue
         assert below.trip_seconds is not None and above.trip_seconds is not None
         lost = goes_dark(layout, facts.rails, pair.above)
         own = goes_dark(layout, facts.rails, pair.below)

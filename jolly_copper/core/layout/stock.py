@@ -38,6 +38,9 @@ class LocoKind(Model):
     hold_seconds: Annotated[Number, Field(gt=0, le=60)] | None = Field(
         default=None, description="How long it runs on without power, s."
     )
+    capacitor: bool = Field(
+        default=False, description="A suppression capacitor of its DC days is still across its pickups."
+    )
     runs_on: RunsOn | None = Field(default=None, description="The control it is made for; not known when not given.")
 
 

@@ -127,6 +127,10 @@ class Feeder(Model):
         default=None, description="Measured or printed, one conductor at 20 °C; overrides what its gauge says."
     )
     cut: Millimetres | None = Field(default=None, description="What each of its wires was cut to already, mm.")
+    capacitor: bool = Field(
+        default=False,
+        description="It is a power clip or connection track with a suppression capacitor, as made for DC.",
+    )
     temporary: bool = Field(default=False, description="Tied for the time being, to be done properly.")
 
 

@@ -281,6 +281,7 @@ def _flips(known: Proving) -> Iterator[MeterTest]:
     for i, device in layout.devices.items():
         if device.kind not in REVERSERS:
             continue
+        by_hand = device.kind == "reversing switch"
         for section_id, section in layout.sections.items():
             if section.circuit != device.output:
                 continue
@@ -293,13 +294,14 @@ def _flips(known: Proving) -> Iterator[MeterTest]:
                     "flip",
                     f"{device.name}, over gap {gap_id}",
                     on_track(layout, gap.track, gap.at, gap_id),
-                    "The longest train with metal wheels, slowly, in and out again, both ways.",
+                    "The longest train with metal wheels, slowly, in and out again, both ways"
+                    + (", the switch thrown while all of it is inside." if by_hand else "."),
                     ("lamp",),
                     "yes",
-                    "no trip; it turns over once a pass",
+                    "no trip, once the switch is thrown" if by_hand else "no trip; it turns over once a pass",
                     wanted=True,
-                    outside="it is slower than the breaker above it, the train is longer than the section, or another "
-                    "feeder reaches inside.",
+                    outside=("it was thrown late" if by_hand else "it is slower than the breaker above it")
+                    + ", the train is longer than the section, or another feeder reaches inside.",
                     minutes=MINUTES["flip"],
                     power=True,
                     track=gap.track,

@@ -130,8 +130,11 @@ def _devices(facts: Facts) -> Iterator[Proof]:
                 f"proof:reverser:{i}",
                 "reverser",
                 f"{device.name}: in and out",
-                "The longest train through its section, once each way.",
-                "it turns over without a halt, and nothing opens",
+                "The longest train through its section, once each way"
+                + (", the switch thrown while all of it is inside." if device.kind == "reversing switch" else "."),
+                "nothing opens"
+                if device.kind == "reversing switch"
+                else "it turns over without a halt, and nothing opens",
                 REVERSER_SECONDS,
             )
         elif device.kind == "supply":

@@ -66,7 +66,7 @@ def board_plan(layout: Layout, board: str, wires: Sequence[Piece]) -> Sketch:
     for gap in layout.gaps.values():
         x, y = point_on_track(layout, gap.track, gap.at)
         if near(x, y):
-            strokes.append(_gap(tracks[gap.track], gap.at, place))
+            strokes.append(gap_tick(tracks[gap.track], gap.at, place))
     for words in marks:
         letters.put(*words)
     for i, gap in layout.gaps.items():
@@ -153,7 +153,7 @@ def _disc(x: float, y: float, radius: float) -> tuple[Point, ...]:
     return tuple((x + radius * math.cos(k * math.pi / 6), y + radius * math.sin(k * math.pi / 6)) for k in range(12))
 
 
-def _gap(line: Polyline, at: float, place: Place) -> Stroke:
+def gap_tick(line: Polyline, at: float, place: Place) -> Stroke:
     """A tick across the track."""
     a, b = place(*line.point(max(at - 5, 0))), place(*line.point(min(at + 5, line.length)))
     x, y = place(*line.point(at))

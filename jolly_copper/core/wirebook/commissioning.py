@@ -67,7 +67,12 @@ def _alone(layout: Layout, device_id: str, device: Device) -> str:
             "Alone, on a source with a lamp behind it: the lamp burns. A short touched across its output: it opens, "
             "and the source does not. A touch only. Before old wiring is cut."
         )
-    if device.kind in ("reverser", "reversing switch"):
+    if device.kind == "reversing switch":
+        return (
+            "Alone, power off: ohms from each input to each output, as it lies and thrown. Straight through one way, "
+            "crossed the other, and no input ever to the other. Before old wiring is cut."
+        )
+    if device.kind == "reverser":
         return (
             "Alone, two metres of track behind it: a wheelset over one gap, then over the other. It turns over each "
             "time, and what stands above it does not open. Before old wiring is cut."

@@ -16,9 +16,11 @@ from jolly_copper.core.wirebook.commissioning import settings_chapter
 from jolly_copper.core.wirebook.front_pages import TICK, _cautions, _colours, _order, _power
 from jolly_copper.core.wirebook.hubs import hub_picture
 from jolly_copper.core.wirebook.joints import Joint
+from jolly_copper.core.wirebook.preparing import preparing
 from jolly_copper.core.wirebook.signal_pages import signal_chapters
 from jolly_copper.core.wirebook.sketch import Sketch
 from jolly_copper.core.wirebook.travel_pages import travel_chapters
+from jolly_copper.core.wirebook.whole_plan import whole_plan
 from jolly_copper.core.wirebook.worked import Worked
 
 
@@ -36,7 +38,11 @@ def compose(facts: Facts, revision: int, made: str) -> Book:
 def compose_from(worked: Worked, revision: int, made: str) -> Book:
     """The whole book, from what is worked out already; see `compose`."""
     layout = worked.layout
-    chapters = [_cautions(), _power(worked), _colours(layout), _order(worked)]
+    chapters = [_cautions(), _power(worked), _colours(layout)]
+    plan, ready = whole_plan(worked.facts), preparing(worked)
+    chapters += [Chapter("plan", "The whole plan", (plan,))] if plan is not None else []
+    chapters += [ready] if ready is not None else []
+    chapters += [_order(worked)]
     chapters += [_board(worked, work) for work in worked.order]
     chapters += cab_chapters(worked.facts)
     chapters += signal_chapters(worked.facts, worked.pieces)

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import read_gauge
+from jolly_copper.core.travel.crossing import track_crossings
 from jolly_copper.core.wirebook.joints import Joint
 from jolly_copper.core.wirebook.piece import Piece
 
@@ -16,6 +17,8 @@ SOLDER_A_JOINT, SLEEVE_A_JOINT_MM, TIE_EVERY_MM = 0.12, 25.0, 300.0
 """Solder, g, at a rail or a soldered joint; shrink sleeve over it, mm; ties along a run."""
 OVER_THE_WIRE_MM = 1.0
 """A drill bit is so much wider than the wire's insulation."""
+TIES_AN_END = 2
+"""Copper-clad ties that hold the rails at the end of a board, so that no knock moves them."""
 INSULATION = 2.0
 """Outside over copper diameter of hook-up wire."""
 
@@ -48,6 +51,16 @@ def consumables(layout: Layout, wires: Sequence[Piece], tied: Sequence[Joint]) -
     cuts = sum(g.made == "cut and filled" for g in layout.gaps.values())
     if cuts:
         found.append(("gap-filler", "Slip of plastic for a gap", cuts, "glued into rails that are cut"))
+    ends = 2 * sum(1 for _ in track_crossings(layout))
+    if ends:
+        found.append(
+            (
+                "copper-clad-tie",
+                "Copper-clad tie",
+                ends * TIES_AN_END,
+                f"{TIES_AN_END} at each of {ends} board ends of track",
+            )
+        )
     return found
 
 

@@ -95,6 +95,20 @@ export function Feeder({ id, layout }: CardProps) {
         />
         Tied for the time being: remind us
       </label>
+      <label className="mt-1 flex items-center gap-1.5 text-xs">
+        <input
+          type="checkbox"
+          checked={feeder.capacitor ?? false}
+          onChange={(e) =>
+            void set(
+              "capacitor",
+              e.target.checked,
+              e.target.checked ? "a clip with a capacitor" : "without a capacitor",
+            )
+          }
+        />
+        A power clip or connection track with a suppression capacitor
+      </label>
       <Carries wire={`feeder:${id}`} />
       <MeasuredParts layout={layout} name={`Feeder ${feeder.label}`} kinds={["wire", "contact"]} of={id} />
       <div className="mt-1.5">

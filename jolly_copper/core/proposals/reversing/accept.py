@@ -12,7 +12,7 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.lengths import nearest_terminal_to, point_on_track, terminal_point
 from jolly_copper.core.drawing.copper import add_circuit, draw_run
 from jolly_copper.core.drawing.sheet import Sheet
-from jolly_copper.core.layout.document import REVERSERS, Layout
+from jolly_copper.core.layout.document import REVERSERS, DeviceKind, Layout
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.proposals.reversing.candidates import Candidate
@@ -26,7 +26,9 @@ ASIDE_MM = 180.0
 UNDER_MM = 110.0
 
 
-def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float | None = None) -> Patch:
+def make_sections(
+    layout: Layout, sections: Sequence[Candidate], longest: float | None = None, by_hand: bool = False
+) -> Patch:
     """The change that makes these reversing sections.
 
     Gaps and a reverser already there are used; feeders inside go over to the reverser and are brought into one phase,
@@ -37,18 +39,20 @@ def make_sections(layout: Layout, sections: Sequence[Candidate], longest: float 
         layout: the document as it stands.
         sections: places from `propose`.
         longest: the longest train let in, mm, where a person said so; kept with the section.
+        by_hand: a switch somebody throws instead of a unit that answers by itself; on DC there is no other.
     """
+    kind: DeviceKind = "reversing switch" if by_hand or layout.brief.control != "dcc" else "reverser"
     sheet = Sheet(layout)
     for section in sections:
         if section.kind == "bridge":  # its pit parts the rails already: all it wants is a reverser of its own
             sheet["nodes"][section.key.removeprefix("bridge:")]["bridge"] = "reverser"
-    parents = {_make(sheet, section, longest): section for section in sections if section.kind != "bridge"}
+    parents = {_make(sheet, section, longest, kind): section for section in sections if section.kind != "bridge"}
     for (circuit, parent), section in parents.items():
         _settle_outside(sheet, section, circuit, parent)
     return sheet.patch()
 
 
-def _make(sheet: Sheet, section: Candidate, train: float | None) -> tuple[str, str]:
+def _make(sheet: Sheet, section: Candidate, train: float | None, kind: DeviceKind) -> tuple[str, str]:
     """One section made. Answers its circuit and the one it hangs on."""
     before = sheet.layout()
     old = map_topology(before, map_rails(before))
@@ -59,7 +63,7 @@ def _make(sheet: Sheet, section: Candidate, train: float | None) -> tuple[str, s
     zone = topology.zones.at(topology.rails.piece_at(*section.anchor))
     parent = _parent(sheet, topology, old, zone)
     name = cut.tracks[max(zone.pieces, key=lambda p: (p.end - p.start, p.track)).track].name
-    circuit = _own_reverser(topology, zone) or _new_reverser(sheet, cut, zone, parent, name)
+    circuit = _own_reverser(topology, zone) or _new_reverser(sheet, cut, zone, parent, name, kind)
     _tie(sheet, topology, zone, circuit)
     _anchor(sheet, topology, old, zone, circuit, name)
     for value in sheet["sections"].values():
@@ -82,7 +86,7 @@ def _own_reverser(topology: Topology, zone: Zone) -> str | None:
     return min(own, key=lambda c: (-circuits[c], c), default=None)
 
 
-def _new_reverser(sheet: Sheet, cut: Layout, zone: Zone, parent: str, name: str) -> str:
+def _new_reverser(sheet: Sheet, cut: Layout, zone: Zone, parent: str, name: str, kind: DeviceKind) -> str:
     """A reverser with its circuit and wires. Answers the circuit."""
     longest = max(zone.pieces, key=lambda p: (p.end - p.start, p.track))
     colours = sheet["circuits"][parent]
@@ -92,15 +96,14 @@ def _new_reverser(sheet: Sheet, cut: Layout, zone: Zone, parent: str, name: str)
         colour_a=f"{colours['colour_a'].split('/')[0]}/white" if colours["colour_a"] != "white" else "white/red",
         colour_b=colours["colour_b"],
     )
-    digital = cut.brief.control == "dcc"
     middle = (longest.start + longest.end) / 2
     x, y = _aside(cut, longest.track, middle, ASIDE_MM)
     device = sheet.add(
         "devices",
         "V",
         {
-            "kind": "reverser" if digital else "reversing switch",
-            "name": f"{'Reverser' if digital else 'Reversing switch'} {name}"[:80],
+            "kind": kind,
+            "name": f"{kind.capitalize()} {name}"[:80],
             "at": {"x": round(x, 1), "y": round(y, 1)},
             "input": parent,
             "output": circuit,

@@ -100,6 +100,8 @@ def control_words(topology: Topology) -> list[str]:
         return [
             "An automatic reverser feeds the section and turns it over under the train. It must answer faster than "
             "the breaker above it trips.",
+            "By hand there is nothing to buy but a switch: somebody throws it while the whole train stands or runs in "
+            "the section. Forgotten, the train shorts the gap and the breaker opens.",
         ]
     if layout.brief.control == "ac3":
         return [

@@ -20,6 +20,7 @@ export function Proposals() {
   const control = useLayout((s) => s.state?.document.brief?.control);
   const [fixed, setFixed] = useState<Fixed>({ keep: [], refuse: [] });
   const [train, setTrain] = useState<number | null>(null);
+  const [byHand, setByHand] = useState(false);
   const [steps, setSteps] = useState<[number, number]>([0, 0]);
   const open = rails?.conflicts.some((c) => !c.settled) ?? false;
   const query = new URLSearchParams({ revision: String(revision) });
@@ -56,6 +57,12 @@ export function Proposals() {
             Forget my choices
           </button>
         ) : null}
+        {control === "dcc" ? (
+          <label className="col-span-2 flex items-center gap-1.5 text-xs">
+            <input type="checkbox" checked={byHand} onChange={(e) => setByHand(e.target.checked)} />
+            Turned over by a switch that somebody throws
+          </label>
+        ) : null}
       </div>
       {error ? <p className="mt-2 text-oxide text-xs">{(error as Error).message}</p> : null}
       {isFetching ? (
@@ -67,6 +74,7 @@ export function Proposals() {
       {data?.groups.map((g, k) => (
         <Group
           train={train}
+          byHand={byHand}
           // biome-ignore lint/suspicious/noArrayIndexKey: groups have no name of their own
           key={k}
           first={k === 0}
@@ -88,11 +96,12 @@ type GroupProps = {
   first: boolean;
   group: Shape["GroupShape"];
   train: number | null;
+  byHand: boolean;
   fixed: Fixed;
   onFix: (f: Fixed) => void;
 };
 
-function Group({ first, group, train, fixed, onFix }: GroupProps) {
+function Group({ first, group, train, byHand, fixed, onFix }: GroupProps) {
   return (
     <div className="mt-2.5">
       <p className="text-[11.5px] text-mute">
@@ -107,6 +116,7 @@ function Group({ first, group, train, fixed, onFix }: GroupProps) {
         <OptionCard
           key={option.label + option.why}
           train={train}
+          byHand={byHand}
           option={option}
           rank={k}
           first={first && k === 0}
@@ -124,6 +134,7 @@ function Group({ first, group, train, fixed, onFix }: GroupProps) {
 function OptionCard({
   option,
   train,
+  byHand,
   rank,
   first,
   fixed,
@@ -131,6 +142,7 @@ function OptionCard({
 }: {
   option: Shape["OptionShape"];
   train: number | null;
+  byHand: boolean;
   rank: number;
   first: boolean;
   fixed: Fixed;
@@ -149,7 +161,7 @@ function OptionCard({
       setMend(
         await answer(
           api.GET("/api/layouts/{layout_id}/reversing/change", {
-            params: { path: { layout_id: id }, query: { key, revision, train } },
+            params: { path: { layout_id: id }, query: { key, revision, train, by_hand: byHand } },
           }),
         ),
       );

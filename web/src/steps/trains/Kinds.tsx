@@ -156,6 +156,18 @@ export function Kinds() {
                     ])
                   }
                 />
+                <label className="mt-1 flex items-center gap-1.5">
+                  <input
+                    type="checkbox"
+                    checked={k.capacitor ?? false}
+                    onChange={(e) =>
+                      void edit(`${k.name}: capacitor ${e.target.checked ? "still in" : "cut out"}`, [
+                        { op: "add", path: `/locos/${key}/capacitor`, value: e.target.checked },
+                      ])
+                    }
+                  />
+                  its suppression capacitor is still in
+                </label>
               </div>
             </div>
           ))}

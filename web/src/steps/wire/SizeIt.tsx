@@ -121,7 +121,8 @@ export function SizeIt() {
                       <td className={`figure whitespace-nowrap pr-3 ${r.before === r.after ? "" : "font-semibold"}`}>
                         {r.after}
                       </td>
-                      <td className="text-mute">{bound(r.why)}</td>
+                      <td className="pr-3 text-mute">{bound(r.why)}</td>
+                      <td className="whitespace-nowrap text-mute">a chart: {bound(r.chart)}</td>
                     </tr>
                   ))}
                 </tbody>
@@ -147,6 +148,10 @@ export function SizeIt() {
             </div>
           ) : null}
           <p className="text-mute">{bound(answer.words)}</p>
+          <p className="text-mute">
+            A chart, as they go from club to club, has scale and length alone: it knows nothing of trains, trips and
+            contacts. No source, certainty C.
+          </p>
         </div>
       ) : (
         <p className="mt-2 max-w-2xl text-mute">
