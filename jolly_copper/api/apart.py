@@ -56,7 +56,7 @@ HEAVY = tuple(
         ("GET", ONE + r"(laying|sizing|division|session|blocking|signalling|dead-track|reversing|change-order)$", LONG),
         (
             "GET",
-            ONE + r"(reversing/change|best-place|interlocking|panel|renumbering|accessory-bus|couplings-offer)$",
+            ONE + r"(reversing/change|best-place|ring|interlocking|panel|renumbering|accessory-bus|couplings-offer)$",
             LONG,
         ),
         ("POST", ONE + r"rehearse(/proof|/evenings)?$", LONG),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, HTTPException, Query
 from fastapi.responses import StreamingResponse
 
 from jolly_copper.api.streaming import Tell, streamed
@@ -19,6 +19,7 @@ from jolly_copper.core.proposals.laying.best_place import best_place
 from jolly_copper.core.proposals.laying.corridors import Way
 from jolly_copper.core.proposals.laying.feeding import Spacing
 from jolly_copper.core.proposals.laying.whole import School, lay_railroad
+from jolly_copper.core.proposals.ring import NoRing, close_ring
 from jolly_copper.core.proposals.sizing import Limits, designed, size_runs
 from jolly_copper.core.proposals.sizing_feeders import size_feeders
 from jolly_copper.core.proposals.wire_market import market
@@ -26,9 +27,11 @@ from jolly_copper.core.quantities import print_long_length, read_gauge
 from jolly_copper.telling.copper import (
     BestPlaceShape,
     Laid,
+    RingShape,
     SchoolsShape,
     SizedShape,
     laid,
+    ring_shape,
     schools_shape,
     sized_shape,
 )
@@ -123,3 +126,23 @@ def best(
         f"instead of {text(found.farthest_now)}. Its breakers come along. Lay its buses again afterwards."
     )
     return BestPlaceShape(words=words, change=MendShape(label=f"Move {name} to {where}", patch=found.patch))
+
+
+@router.get("/layouts/{layout_id}/ring")
+def ring(
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    run: Annotated[str, Query(max_length=40)],
+    scene: Scene = None,
+    revision: int | None = None,
+) -> RingShape:
+    """A bus that ends free, closed into a ring: volts, shorts and edges of both, and the change that makes it."""
+    found = store.get(layout_id, revision)
+    if run not in found.layout.runs:
+        raise HTTPException(404, f"There is no run {run}.")
+    facts = worked.facts(found, known_scene(found, scene))
+    try:
+        return ring_shape(found.layout, run, close_ring(facts, run))
+    except NoRing as error:
+        raise HTTPException(422, str(error)) from None

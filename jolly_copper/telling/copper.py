@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import get_args
 
 from pydantic import BaseModel
@@ -16,10 +17,11 @@ from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import WAYS
 from jolly_copper.core.proposals.laying.feeding import SPACINGS
+from jolly_copper.core.proposals.ring import Ring
 from jolly_copper.core.proposals.sizing import DROPS, Limits, Neighbour, Sized
 from jolly_copper.core.proposals.sizing_feeders import FeederSize, by_gauge, feeders_price
 from jolly_copper.core.proposals.wire_market import Market
-from jolly_copper.core.quantities import print_long_length, print_volts, read_gauge
+from jolly_copper.core.quantities import print_current, print_long_length, print_volts, read_gauge
 from jolly_copper.telling.shapes import MendShape
 
 
@@ -247,3 +249,68 @@ def schools_shape() -> SchoolsShape:
         ways=[SpacingShape(name=n, why=w) for n, w in WAYS.items()],
         drops=[DropShape(share=s, words=w) for s, w in DROPS],
     )
+
+
+class RingRow(BaseModel):
+    """A figure of the bus as it ends, and of the ring."""
+
+    what: str
+    ended: str
+    ring: str
+
+
+class RingShape(BaseModel):
+    """A bus closed into a ring: what it takes, what it does, and the change that makes it."""
+
+    label: str
+    more_text: str
+    rows: list[RingRow]
+    words: str
+    change: MendShape
+
+
+BETTER_BY = 0.1
+"""Volts that a ring must win for it to be said to help."""
+
+
+def ring_shape(layout: Layout, run_id: str, ring: Ring) -> RingShape:
+    """A ring told: figures beside each other, and a sentence of what they come to."""
+    run, units = layout.runs[run_id], layout.brief.units
+    rows = []
+    if all(math.isfinite(v) for v in ring.lowest):
+        rows.append(_beside("Lowest at the wheel in its district", *(print_volts(max(v, 0.0)) for v in ring.lowest)))
+    if all(math.isfinite(v) for v in ring.short):
+        rows.append(_beside("Weakest short there", *(print_current(v) for v in ring.short)))
+    if ring.edges is not None:
+        ended, closed = ring.edges
+        rows.append(_beside("Beyond the square wave, at worst", *(f"{e.worst.over:.1f} V" for e in (ended, closed))))
+        rows.append(_beside("Crossings of zero after an edge", *(str(e.worst.crossings) for e in (ended, closed))))
+    gain = ring.lowest[1] - ring.lowest[0]
+    if not math.isfinite(gain):
+        words = "Nothing runs behind it in this scene, so no volts can be compared."
+    elif gain > BETTER_BY:
+        words = f"The ring wins {print_volts(gain)} where it is lowest."
+    else:
+        words = "The ring wins next to nothing in volts here: what drops is elsewhere."
+    calmer = ring.edges is not None and ring.edges[1].worst.crossings < ring.edges[0].worst.crossings
+    if ring.edges is not None:
+        words += (
+            " Edges come in calmer."
+            if calmer
+            else " Edges come in no calmer: wires laid together, or a filter, do that."
+        )
+    words += (
+        f" It takes {print_long_length(ring.more, units)} of pair, and an open in it is seen by nobody: both sides go "
+        "on feeding, so meter it with one end lifted."
+    )
+    return RingShape(
+        label=run.label,
+        more_text=print_long_length(ring.more, units),
+        rows=rows,
+        words=words,
+        change=MendShape(label=f"Close bus {run.label} to a ring", patch=ring.patch),
+    )
+
+
+def _beside(what: str, ended: str, ring: str) -> RingRow:
+    return RingRow(what=what, ended=ended, ring=ring)

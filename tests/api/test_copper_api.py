@@ -25,6 +25,7 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     for kind in ("runs", "terminals", "devices"):
         d.data[kind].clear()
     store.add("unpowered", d.plain())
+    store.add("bay", gannet_bay())
     with TestClient(create_app(store), base_url="http://localhost") as client:
         yield client
     store.close()
@@ -105,3 +106,21 @@ def test_the_waveform_with_a_verdict_for_every_way_to_lay_the_wires(tmp_path: Pa
             refused = client.get(f"/api/layouts/demo/waveform?{url}")
             assert refused.status_code == status and words in refused.json()["message"]
     store.close()
+
+
+def test_a_ring_told_and_made_as_one_change(client: TestClient) -> None:
+    told = client.get("/api/layouts/bay/ring?run=W1&scene=open-day").json()
+    figures = {r["what"]: (r["ended"], r["ring"]) for r in told["rows"]}
+    assert figures["Lowest at the wheel in its district"] == ("10.9 V", "12.3 V")
+    assert "The ring wins 1.4" in told["words"] and "meter it with one end lifted" in told["words"]
+    done = client.patch(
+        "/api/layouts/bay",
+        headers={"If-Match": '"1"'},
+        json={"summary": told["change"]["label"], "patch": told["change"]["patch"]},
+    )
+    assert done.status_code == 200
+    again = client.get("/api/layouts/bay/ring?run=R2")
+    assert again.status_code == 422 and "does not end free" in again.text
+    assert client.get("/api/layouts/bay/ring?run=nothing").status_code == 404
+    accessory = client.get("/api/layouts/bay/ring?run=A1").json()
+    assert accessory["rows"] == [] and "no volts can be compared" in accessory["words"]

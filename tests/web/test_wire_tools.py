@@ -3,6 +3,8 @@ its end."""
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -100,3 +102,20 @@ def test_a_filter_put_on_and_taken_off(board: Board) -> None:
     here.get_by_role("button", name="Take it off").click()
     expect(here.get_by_role("button", name="Put a filter at its end, rated 2 W")).to_be_visible()
     assert board.document()["runs"]["R1"]["filter"] is None
+
+
+def test_a_bus_is_closed_into_a_ring_and_opened_again(bench: Page, base_url: str) -> None:
+    page = bench
+    page.goto(f"{base_url}/l/gannet-bay/wire?scene=open-day&thing=run:W1")
+    ring = page.get_by_test_id("ring")
+    ring.get_by_role("button", name="As a ring…").press("Enter")
+    expect(ring).to_contain_text("10.9 V", timeout=20_000)
+    expect(ring.get_by_role("row", name=re.compile("^Lowest at the wheel"))).to_contain_text("12.3 V")
+    ring.get_by_role("button", name="Close it…").click()
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("Close bus W1 to a ring")
+    sheet.get_by_role("button", name="Make this change").click()
+    board = Board(page)
+    board.until(lambda d: any(r["ends_at_terminal"] for r in d["runs"].values()))
+    page.keyboard.press("Control+z")
+    board.until(lambda d: not any(r["ends_at_terminal"] for r in d["runs"].values()))

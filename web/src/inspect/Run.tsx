@@ -2,6 +2,7 @@ import { useAnswers } from "../api/queries";
 import { Swatch } from "../parts/Swatch";
 import { Choice, Typed } from "../parts/Typed";
 import { type CardProps, Head, Remove, useSet } from "./card";
+import { RingOffer } from "./RingOffer";
 import { Carries, CutTo, OwnOhms, useGaugeOptions } from "./wires";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
@@ -53,6 +54,7 @@ export function Run({ id, layout }: CardProps) {
         <CutTo path={`/runs/${id}`} what={`Bus ${run.label}`} cut={run.cut} metric={layout.brief?.units === "metric"} />
       </div>
       <Carries wire={`run:${id}`} />
+      {run.ends_at_device || run.ends_at_terminal || run.wires !== "both" ? null : <RingOffer key={id} run={id} />}
       <div className="mt-1.5">
         <Remove kind="run" id={id} words="Take this bus away" />
       </div>

@@ -169,7 +169,7 @@ class _Lays:
     ) -> dict[int, str]:
         """One run, with its terminals. Answers the terminal at each fork."""
         sheet, circuit = self.sheet, self.sheet["devices"][next(iter(self.devices.values()))]["output"]
-        points = _aside(_straightened([tuple(self.corridors.places[p]) for p in way]), self.wire.aside)
+        points = _aside(straightened([tuple(self.corridors.places[p]) for p in way]), self.wire.aside)
         if math.dist(points[0], points[-1]) < SHORTEST_MM and len(points) == 2:
             points[-1] = (
                 points[0][0] + SHORTEST_MM,
@@ -286,7 +286,7 @@ def _deepest(tree: Tree, root: int, corridors: Corridors) -> dict[int, list[int]
     return children
 
 
-def _straightened(points: list[Any]) -> list[tuple[float, float]]:
+def straightened(points: list[Any]) -> list[tuple[float, float]]:
     """As few of these points as keep within `STRAIGHT_MM` of all (Douglas–Peucker)."""
     if len(points) < 3:
         return [(round(x, 1), round(y, 1)) for x, y in points]
@@ -302,4 +302,4 @@ def _straightened(points: list[Any]) -> list[tuple[float, float]]:
     worst = max(range(1, len(points) - 1), key=lambda k: off(points[k]))
     if off(points[worst]) <= STRAIGHT_MM:
         return [(round(ax, 1), round(ay, 1)), (round(bx, 1), round(by, 1))]
-    return _straightened(points[: worst + 1])[:-1] + _straightened(points[worst:])
+    return straightened(points[: worst + 1])[:-1] + straightened(points[worst:])
