@@ -10,6 +10,7 @@ from pydantic import AfterValidator, BaseModel, Field, StringConstraints, Valida
 
 from jolly_copper.api.files import download
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
+from jolly_copper.core.layout.benchwork import lifting_boards
 from jolly_copper.core.layout.reading import in_words
 from jolly_copper.core.wirebook.building import CAUTIONS
 from jolly_copper.exchange.sketch_svg import sketch_svg
@@ -73,6 +74,7 @@ def under(layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = N
             name=found.layout.name,
             revision=found.number,
             cautions=list(CAUTIONS),
+            lifts=bool(lifting_boards(found.layout)),
             work=[done(e) for e in work_of(store, layout_id).values()],
             craft=craft(sketch_svg),
             boards=[

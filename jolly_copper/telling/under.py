@@ -72,6 +72,8 @@ class UnderShape(BaseModel):
     name: str
     revision: int
     cautions: list[str]
+    lifts: bool
+    """Whether there are boards to set up at a show."""
     boards: list[BoardShape]
     work: list[DoneShape]
     craft: list[CraftShape]

@@ -28,7 +28,7 @@ def divide(page: Page) -> None:
     expect(page.get_by_test_id("division")).to_be_visible(timeout=30_000)
 
 
-def test_a_newcomer_divides_the_railroad(undivided: Page) -> None:
+def test_a_newcomer_divides_the_railroad(undivided: Page, base_url: str) -> None:
     page = undivided
     diagram = page.get_by_test_id("one-line")
     expect(diagram.get_by_role("button", name=re.compile("Booster 1, 5.72 A of 5 A, too much"))).to_be_visible()
@@ -42,6 +42,9 @@ def test_a_newcomer_divides_the_railroad(undivided: Page) -> None:
     sheet = page.get_by_role("dialog")
     expect(sheet).to_contain_text("Divide into 7 districts on 2 boosters")
     expect(sheet).to_contain_text("Booster 1 may be asked for 5.72 A and gives 5 A", timeout=20_000)
+    why = sheet.get_by_label("Why, kept as a decision in the notebook")
+    expect(why).to_have_value(re.compile("Main north because"))
+    why.fill("The fair of May: no part may stop the rest")
     sheet.get_by_role("button", name="Make this change").click()
     expect(diagram.get_by_role("button", name=re.compile("^Breaker Main north, 3.05 A of 4 A"))).to_be_visible()
     expect(diagram).to_contain_text("opens the protection nearest to it first")
@@ -53,6 +56,10 @@ def test_a_newcomer_divides_the_railroad(undivided: Page) -> None:
     page.get_by_role("radio", name="Evenings played").click()
     row = page.get_by_test_id("evenings").get_by_role("row", name=re.compile("^Booster 1"))
     expect(row).to_contain_text("in 0 of 100 evenings")
+    decided = page.request.get(f"{base_url}/api/layouts/gannet-bay-undivided/notes").json()["notes"]
+    assert [(n["kind"], n["text"]) for n in decided] == [
+        ("decision", "Divide into 7 districts on 2 boosters. The fair of May: no part may stop the rest")
+    ]
     page.reload()
     settled(page)
     expect(page.get_by_role("radio", name="Evenings played")).to_be_checked()

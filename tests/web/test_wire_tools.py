@@ -114,8 +114,11 @@ def test_a_bus_is_closed_into_a_ring_and_opened_again(bench: Page, base_url: str
     ring.get_by_role("button", name="Close it…").click()
     sheet = page.get_by_role("dialog")
     expect(sheet).to_contain_text("Close bus W1 to a ring")
+    sheet.get_by_label("Why, kept as a decision").fill("")
     sheet.get_by_role("button", name="Make this change").click()
     board = Board(page)
     board.until(lambda d: any(r["ends_at_terminal"] for r in d["runs"].values()))
     page.keyboard.press("Control+z")
     board.until(lambda d: not any(r["ends_at_terminal"] for r in d["runs"].values()))
+    notes = page.request.get(f"{base_url}/api/layouts/gannet-bay/notes").json()["notes"]
+    assert not [n for n in notes if "ring" in n["text"]], "struck out, it is no decision"

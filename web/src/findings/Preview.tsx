@@ -1,16 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
+import { useId, useState } from "react";
 import { answer, api, type Operation, type Shape } from "../api/client";
 import { useWhere } from "../api/queries";
 import { Sheet } from "../parts/Sheet";
 import { useLayout } from "../store/layout";
+import { decide } from "../store/notes";
 import { useInked } from "./useInked";
 
-type Props = { title: string; mend: Shape["MendShape"]; onClose: () => void; onMade?: () => void };
+type Props = {
+  title: string;
+  mend: Shape["MendShape"];
+  /** The reasons of a proposal that was chosen: kept as a decision, unless they are struck out. */
+  decides?: string;
+  onClose: () => void;
+  onMade?: () => void;
+};
 
 /** A mend before it is made: what it does to the volts, the coin test and the list. */
-export function Preview({ title, mend, onClose, onMade }: Props) {
+export function Preview({ title, mend, decides, onClose, onMade }: Props) {
   const { id, revision, scene } = useWhere();
   const edit = useLayout((s) => s.edit);
+  const [why, setWhy] = useState(decides ?? "");
+  const whyId = useId();
   useInked(mend.patch as Operation[]);
   const { data, error } = useQuery({
     queryKey: ["preview", id, revision, scene, mend.patch],
@@ -57,7 +68,19 @@ export function Preview({ title, mend, onClose, onMade }: Props) {
           ) : null}
         </div>
       ) : null}
-      <div className="mt-4 flex justify-end gap-2">
+      <label htmlFor={whyId} className="mt-3 block text-[11.5px] text-mute">
+        Why, kept as a decision in the notebook
+      </label>
+      <textarea
+        id={whyId}
+        className="field mt-0.5 w-full"
+        rows={why.length > 90 ? 3 : 1}
+        maxLength={1000}
+        value={why}
+        placeholder="left open: nothing is kept"
+        onChange={(e) => setWhy(e.target.value)}
+      />
+      <div className="mt-3 flex justify-end gap-2">
         <button type="button" className="btn" onClick={onClose}>
           Leave it
         </button>
@@ -66,7 +89,9 @@ export function Preview({ title, mend, onClose, onMade }: Props) {
           className="btn-main"
           disabled={!data}
           onClick={() => {
-            void edit(mend.label, mend.patch as Operation[]);
+            void edit(mend.label, mend.patch as Operation[]).then((refused) => {
+              if (refused === null && why.trim()) void decide(mend.label, why.trim());
+            });
             onMade?.();
             onClose();
           }}

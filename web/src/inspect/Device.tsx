@@ -73,7 +73,7 @@ function BestPlace({ device }: { device: string }) {
         </p>
       )}
       {moving && data?.change ? (
-        <Preview title={data.words} mend={data.change} onClose={() => setMoving(false)} />
+        <Preview title={data.words} decides={data.words} mend={data.change} onClose={() => setMoving(false)} />
       ) : null}
     </div>
   );

@@ -67,7 +67,9 @@ export function RingOffer({ run }: { run: string }) {
           <button type="button" className="act mt-1" onClick={() => setMaking(true)}>
             Close it…
           </button>
-          {making ? <Preview title={data.words} mend={data.change} onClose={() => setMaking(false)} /> : null}
+          {making ? (
+            <Preview title={data.words} decides={data.words} mend={data.change} onClose={() => setMaking(false)} />
+          ) : null}
         </>
       )}
     </div>

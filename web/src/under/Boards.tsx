@@ -4,7 +4,7 @@ import { AsideList } from "./AsideList";
 import { countingWork, isDone, read, useUnder, write } from "./store";
 import { Waiting } from "./Waiting";
 
-type Props = { onGo: (board: string) => void; onBench: (what: "prove" | "find") => void };
+type Props = { onGo: (board: string) => void; onBench: (what: "prove" | "find" | "set up") => void };
 
 /** All boards in the order they are built, with how far each is. */
 export function Boards({ onGo, onBench }: Props) {
@@ -68,6 +68,15 @@ export function Boards({ onGo, onBench }: Props) {
         >
           Find it
         </button>
+        {pages?.lifts ? (
+          <button
+            type="button"
+            className="col-span-2 h-14 rounded-xl border border-line bg-card font-bold text-[17px]"
+            onClick={() => onBench("set up")}
+          >
+            Set up
+          </button>
+        ) : null}
       </div>
       <ul className="px-4 pb-4">
         {(pages?.boards ?? []).map((b) => {

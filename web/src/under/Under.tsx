@@ -4,6 +4,7 @@ import { Boards } from "./Boards";
 import { Enter } from "./Enter";
 import { FindIt } from "./FindIt";
 import { Prove } from "./Prove";
+import { SetUp } from "./SetUp";
 import { useUnder } from "./store";
 import { TaskList } from "./TaskList";
 import { TaskView } from "./TaskView";
@@ -47,7 +48,7 @@ export function Under() {
       // It stays dark next time.
     }
   }, [shade]);
-  const [bench, setBench] = useState<"prove" | "find" | null>(null);
+  const [bench, setBench] = useState<"prove" | "find" | "set up" | null>(null);
   const here = pages?.boards.find((b) => b.key === board);
   const thing = here?.tasks.find((t) => t.key === task);
   return (
@@ -75,6 +76,7 @@ export function Under() {
       {!locked && pages && here && !thing ? <TaskList board={here} /> : null}
       {!locked && pages && !here && bench === "prove" ? <Prove onBack={() => setBench(null)} /> : null}
       {!locked && pages && !here && bench === "find" ? <FindIt onBack={() => setBench(null)} /> : null}
+      {!locked && pages && !here && bench === "set up" ? <SetUp onBack={() => setBench(null)} /> : null}
       {!locked && pages && !here && !bench ? <Boards onGo={(b) => go(b, null)} onBench={setBench} /> : null}
       {!locked && pages && !here && !bench ? (
         <p className="flex items-center gap-3 px-4 pb-4 text-[14px]">

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { queries } from "../../api/cache";
 import { answer, api, type Shape, send } from "../../api/client";
 import { useWhere } from "../../api/queries";
 import { FilePick } from "../../parts/FilePick";
@@ -8,7 +7,7 @@ import { dayOf } from "../../parts/when";
 import { type Kind, useBench } from "../../store/bench";
 import { keep, kept } from "../../store/bench/kept";
 import { useLayout } from "../../store/layout";
-import { useMe } from "../../store/me";
+import { writeNote } from "../../store/notes";
 
 type Note = Shape["NoteShape"];
 const KINDS = ["note", "decision", "trouble"] as const;
@@ -104,24 +103,6 @@ export function Notebook() {
   );
 }
 
-/** Writes a note, or puts another in its place; answers why not. */
-async function write(note: Omit<Shape["NoteAsked"], "who">) {
-  const id = useLayout.getState().state?.id;
-  if (!id) return "No layout is open.";
-  try {
-    const got = await answer(
-      api.POST("/api/layouts/{layout_id}/notes", {
-        params: { path: { layout_id: id } },
-        body: { ...note, who: useMe.getState().name },
-      }),
-    );
-    queries.setQueryData(["notes", id], got);
-    return null;
-  } catch (error) {
-    return (error as Error).message;
-  }
-}
-
 function Write({ layout }: { layout: string }) {
   const selected = useBench((s) => s.selected);
   const boards = useLayout((s) => s.state?.document.boards) ?? {};
@@ -152,7 +133,7 @@ function Write({ layout }: { layout: string }) {
       setWhy("Write something, or add a photo.");
       return;
     }
-    const wrong = await write({ id: crypto.randomUUID(), kind, about, text, photo });
+    const wrong = await writeNote({ id: crypto.randomUUID(), kind, about, text, photo });
     setWhy(wrong);
     if (wrong) return;
     type("");
@@ -235,7 +216,7 @@ function OneNote({ note }: { note: Note }) {
   const [kind, thing] = (note.about ?? "").split(":");
   const { id, about, photo } = note;
   const again = async (text: string, picture = photo) => {
-    const wrong = await write({ id, kind: note.kind, about, text, photo: picture });
+    const wrong = await writeNote({ id, kind: note.kind, about, text, photo: picture });
     setWhy(wrong);
     if (!wrong) setWriting(null);
   };

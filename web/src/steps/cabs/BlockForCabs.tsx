@@ -107,7 +107,13 @@ export function BlockForCabs() {
         </div>
       ) : null}
       {shown && making ? (
-        <Preview title={shown.words.join(" ")} mend={shown.change} onClose={() => setMaking(false)} onMade={forget} />
+        <Preview
+          title={shown.words.join(" ")}
+          decides={shown.words.join(" ")}
+          mend={shown.change}
+          onClose={() => setMaking(false)}
+          onMade={forget}
+        />
       ) : null}
     </Fold>
   );

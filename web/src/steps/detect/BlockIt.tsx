@@ -117,6 +117,7 @@ export function BlockIt() {
       {shown && making ? (
         <Preview
           title={`${shown.words.join(", ")}. Sensed wires are run home, one to a section; the other wire of every feeder stays where it is.`}
+          decides={`${shown.words.join(", ")}.`}
           mend={shown.change}
           onClose={() => setMaking(false)}
           onMade={forget}

@@ -236,7 +236,13 @@ function OptionCard({
         </p>
       ) : null}
       {mend ? (
-        <Preview title={option.why} mend={mend} onClose={() => setMend(null)} onMade={() => set({ ghostGaps: [] })} />
+        <Preview
+          title={option.why}
+          decides={option.why}
+          mend={mend}
+          onClose={() => setMend(null)}
+          onMade={() => set({ ghostGaps: [] })}
+        />
       ) : null}
     </article>
   );

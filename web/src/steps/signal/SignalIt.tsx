@@ -123,6 +123,7 @@ export function SignalIt() {
       {shown && making ? (
         <Preview
           title={`${shown.words.join(", ")}. Every signal can be moved or turned afterwards.`}
+          decides={`${shown.words.join(", ")}.`}
           mend={shown.change}
           onClose={() => setMaking(false)}
           onMade={forget}

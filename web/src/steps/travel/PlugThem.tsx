@@ -62,6 +62,7 @@ export function PlugThem() {
       {shown?.change && making ? (
         <Preview
           title={shown.words.join(" ")}
+          decides={shown.words.join(" ")}
           mend={shown.change}
           onClose={() => setMaking(false)}
           onMade={() => setAsked(-1)}

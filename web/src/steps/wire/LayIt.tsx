@@ -64,6 +64,7 @@ export function LayIt() {
       {laid ? (
         <Preview
           title={`${laid.words.join("; ")}. Then size it.`}
+          decides={`${laid.words.join("; ")}.`}
           mend={laid.change}
           onClose={() => setLaid(null)}
           onMade={() => set({ look: "volts" })}

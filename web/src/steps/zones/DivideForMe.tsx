@@ -77,6 +77,7 @@ export function DivideForMe() {
       {shown && making ? (
         <Preview
           title={`${shown.needs.join(", ")}. Gaps can be moved afterwards; wires are laid along the track, and step Wire sizes them.`}
+          decides={`${shown.needs.join(", ")}: ${shown.districts.map((d) => `${d.name} because ${d.why}`).join("; ")}.`}
           mend={shown.change}
           onClose={() => setMaking(false)}
           onMade={() => {
