@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 from collections import defaultdict
+from collections.abc import Iterator, Sequence
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import point_on_track
@@ -13,7 +16,7 @@ from jolly_copper.core.rails.pieces import Piece
 from jolly_copper.core.wirebook.board_plan import TALL, WIDE, gap_tick
 from jolly_copper.core.wirebook.sketch import FAINT, INK, MUTED, Lettering, Point, Sketch, Stroke
 
-MARGIN_MM = 100.0
+MARGIN_MM, CLEAR_EVERY_MM = 100.0, 1.5
 UNFED = "#8b9296"
 
 
@@ -46,7 +49,10 @@ def whole_plan(facts: Facts) -> Sketch | None:
         for piece in extent:
             ink = layout.circuits[district].ink if district is not None else UNFED
             part = _part(layout.tracks[piece.track].line, facts.rails.lengths[piece.track], piece)
-            strokes.append(Stroke(tuple(place(*p) for p in part), ink, 0.8))
+            drawn = tuple(place(*p) for p in part)
+            strokes.append(Stroke(drawn, ink, 0.8))
+            for x, y in _every(drawn, CLEAR_EVERY_MM):
+                letters.keep_clear(x, y, 0.5)
             if district is not None and piece.end - piece.start > reach[district]:
                 reach[district], longest[district] = piece.end - piece.start, piece
     for gap in layout.gaps.values():
@@ -59,10 +65,12 @@ def whole_plan(facts: Facts) -> Sketch | None:
         strokes.append(Stroke(box, INK, 0.3, None, True, "#f0dfc9"))
         letters.keep_clear(px, py, 1.6)
         letters.put(px, py, device.name, 6, INK, True)
-    for district, piece in sorted(longest.items(), key=lambda item: -reach[item[0]]):
+    for district, piece in sorted(longest.items(), key=lambda item: reach[item[0]]):
         circuit_of = layout.circuits[district]
-        x, y = point_on_track(layout, piece.track, (piece.start + piece.end) / 2)
-        letters.put(*place(x, y), circuit_of.name, 6.5, circuit_of.ink, True)
+        for share in (0.5, 0.3, 0.7, 0.1, 0.9):
+            x, y = point_on_track(layout, piece.track, piece.start + share * (piece.end - piece.start))
+            if letters.put(*place(x, y), circuit_of.name, 6.5, circuit_of.ink, True):
+                break
     for i, board in layout.boards.items():
         x, y = (
             sum(c[0] for c in board.corners) / len(board.corners),
@@ -77,6 +85,14 @@ def whole_plan(facts: Facts) -> Sketch | None:
         tuple(letters.placed),
         "Track wears the ink of the district that feeds it, grey where none does; ticks across it are gaps.",
     )
+
+
+def _every(line: Sequence[Point], step: float) -> Iterator[Point]:
+    """Points along a line, no farther apart than a step."""
+    for (ax, ay), (bx, by) in itertools.pairwise(line):
+        count = max(1, math.ceil(math.dist((ax, ay), (bx, by)) / step))
+        for k in range(count + 1):
+            yield ax + (bx - ax) * k / count, ay + (by - ay) * k / count
 
 
 def _part(line: Polyline, length: float, piece: Piece) -> list[Point]:

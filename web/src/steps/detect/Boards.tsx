@@ -23,34 +23,38 @@ export function Boards() {
     );
   return (
     <div className="p-3 text-[12px]" data-testid="detector-boards">
-      <form
-        className="mb-2 flex flex-wrap items-end gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (sound) void renumber.ask("renumbering", `&first=${number}`);
-        }}
-      >
-        <label className="text-[11.5px] text-mute">
-          Addresses from
-          <input
-            className="field mt-0.5 w-24 text-ink"
-            value={first}
-            aria-invalid={!sound}
-            onChange={(e) => setFirst(e.target.value)}
-          />
-        </label>
-        <button type="submit" className="btn" disabled={!sound}>
-          Renumber without a hole…
-        </button>
-        {sound ? null : (
-          <span role="alert" className="text-oxide text-xs">
-            A whole number from 1 to 9999.
-          </span>
-        )}
-      </form>
-      <Numbering />
-      <ReportLine stops={data.line} />
-      <HandLine stops={data.hand_line} />
+      <div className="mb-2 flex flex-wrap items-end gap-x-6 gap-y-2">
+        <form
+          className="flex flex-wrap items-end gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (sound) void renumber.ask("renumbering", `&first=${number}`);
+          }}
+        >
+          <label className="flex flex-col text-[11.5px] text-mute">
+            Addresses from
+            <input
+              className="field mt-0.5 w-24 text-ink"
+              value={first}
+              aria-invalid={!sound}
+              onChange={(e) => setFirst(e.target.value)}
+            />
+          </label>
+          <button type="submit" className="btn" disabled={!sound}>
+            Renumber without a hole…
+          </button>
+          {sound ? null : (
+            <span role="alert" className="text-oxide text-xs">
+              A whole number from 1 to 9999.
+            </span>
+          )}
+        </form>
+        <Numbering />
+      </div>
+      <div className="mb-3 grid grid-cols-2 gap-5">
+        <ReportLine stops={data.line} />
+        <HandLine stops={data.hand_line} />
+      </div>
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] gap-2">
         {data.boards.map((b) => (
           <li key={b.id} className="rounded-lg border border-line bg-paper px-2.5 py-1.5">

@@ -16,7 +16,7 @@ function Wish({
   const value = useLayout((s) => s.state?.document.brief?.detecting?.[path] ?? null);
   const edit = useLayout((s) => s.edit);
   return (
-    <label className="text-[11.5px] text-mute">
+    <label className="flex flex-col text-[11.5px] text-mute">
       {label}
       <select
         className="field mt-0.5 w-44 text-ink"
@@ -42,7 +42,7 @@ export function Numbering() {
   const fromOne = useLayout((s) => s.state?.document.brief?.detecting?.from_one ?? false);
   const edit = useLayout((s) => s.edit);
   return (
-    <div className="mb-2 flex flex-wrap items-end gap-3">
+    <div className="flex flex-wrap items-end gap-3">
       <Wish
         label="Boards are numbered"
         path="module"
@@ -67,17 +67,17 @@ export function Numbering() {
 /** The line that joins the boards, each to the next: planned when somebody says how many wires it has. */
 export function ReportLine({ stops }: { stops: string[] }) {
   return (
-    <div className="mb-2 flex flex-wrap items-end gap-2">
+    <div>
       <Wish
         label="Report line"
         path="line_wires"
         options={[[null, "not planned"], ...WIRES.map((n) => [n, `${n} wires`] as const)]}
       />
-      <span className="min-w-0 flex-1 pb-1.5 text-mute" data-testid="report-line">
+      <p className="mt-1 text-mute" data-testid="report-line">
         {stops.length
           ? stops.join(" → ")
           : "One cable from the station to every board, each to the next: cut, counted and plugged with the rest."}
-      </span>
+      </p>
     </div>
   );
 }
@@ -85,17 +85,17 @@ export function ReportLine({ stops }: { stops: string[] }) {
 /** The line to every plate of sockets for hand controllers, each to the next. */
 export function HandLine({ stops }: { stops: string[] }) {
   return (
-    <div className="mb-2 flex flex-wrap items-end gap-2">
+    <div>
       <Wish
         label="Line of the hand controllers"
         path="hand_wires"
         options={WIRES.map((n) => [n, `${n} wires`] as const)}
       />
-      <span className="min-w-0 flex-1 pb-1.5 text-mute" data-testid="hand-line">
+      <p className="mt-1 text-mute" data-testid="hand-line">
         {stops.length
           ? stops.join(" → ")
           : "No socket is placed: step Track, tool Driver board, and there “Drives: hand controllers”. The line is cut, counted and plugged with the rest."}
-      </span>
+      </p>
     </div>
   );
 }
