@@ -36,6 +36,11 @@ TAKEN = Limits(
 )
 PAPER = Limits(60.0, 400 * MB, "Making this took more time or memory than it may, so it was stopped.")
 LONG = Limits(600.0, 800 * MB, "Working this out took more time or memory than it may, so it was stopped.")
+TRACED = Limits(
+    180.0,
+    1600 * MB,
+    "Tracing this picture took more time or memory than it may, so it was stopped. Scale it down, or trace a part.",
+)
 LARGE = 400_000
 """Bytes of JSON from which a layout's findings and tables are worked out apart as well: twice the signalled demo. A
 smaller one takes as long to pass out as to work out."""
@@ -60,6 +65,8 @@ HEAVY = tuple(
             LONG,
         ),
         ("POST", ONE + r"rehearse(/proof|/evenings)?$", LONG),
+        ("POST", ONE + r"(trace|straighten)$", TRACED),
+        ("POST", ONE + r"trace/take$", TAKEN),
         (
             "GET",
             ONE + r"(cab-blocks|cab-link|stops|isolated-rail|throttle-loops|choosing|supplying|panels/[^/]+)$",

@@ -42,6 +42,7 @@ from jolly_copper.api import (
     shelf,
     signalling,
     sums,
+    tracing,
     travel,
     under,
     waveform,
@@ -123,6 +124,7 @@ def create_app(store: Store | None, web: Path | None = None, shared: access.Acce
     app.include_router(rehearsal.router)
     app.include_router(line.router)
     app.include_router(travel.router)
+    app.include_router(tracing.router)
     app.include_router(handover.router)
     app.include_router(notebook.router)
     app.include_router(archives.router)

@@ -24,6 +24,7 @@ import { Proofs } from "./Proofs";
 import { Proposed } from "./Proposed";
 import { Spot, useSpot } from "./Spot";
 import { boxFor } from "./showing";
+import { TracedLines } from "./TracedLines";
 import { throwTurnout } from "./throwing";
 import { Ghosts } from "./tools/Ghosts";
 import { Handles } from "./tools/Handles";
@@ -35,6 +36,10 @@ import { useZoom } from "./useZoom";
 import { keepView, lastView } from "./view";
 
 const CATCH_PX = 13;
+/** Tools that only note places: how many of them. */
+const PLACES: Record<string, number> = { scale: 2, corners: 4, "leave out": 2, "only here": 2 };
+/** So much of the plan round a spot is shown, mm to each side. */
+const ROUND_A_SPOT = 500;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
 const MANY_NODES = 400;
 const MANY_TRACKS = 800;
@@ -132,7 +137,10 @@ export function Plan() {
   useEffect(() => {
     if (showing.count === lastShown || !answers) return;
     lastShown = showing.count;
-    const box = boxFor(answers, layout, showing.thing, showing.place);
+    const { spot: at } = showing;
+    const box = at
+      ? { x0: at.x - ROUND_A_SPOT, y0: at.y - ROUND_A_SPOT, x1: at.x + ROUND_A_SPOT, y1: at.y + ROUND_A_SPOT }
+      : boxFor(answers, layout, showing.thing, showing.place);
     if (box) fit(box, 0.3, false);
   }, [showing, answers, layout, fit]);
 
@@ -173,9 +181,8 @@ export function Plan() {
     svg.current?.focus({ preventScroll: true });
     const here = onPlan(event);
     if (!here) return;
-    if (drawing && toolName === "scale") {
-      return set({ measure: [...measure, { x: here.x, y: here.y }].slice(-2) });
-    }
+    const places = drawing ? PLACES[toolName] : undefined;
+    if (places) return set({ measure: [...measure, { x: here.x, y: here.y }].slice(-places) });
     if (tool.tool) return tool.press(here);
     if (placing?.what === "train") {
       const on = trackAt(event);
@@ -271,7 +278,7 @@ export function Plan() {
       {drawing ? <Grid units={units} {...size} /> : null}
       <svg
         ref={svg}
-        className={`plan relative block h-full w-full ${tool.tool || toolName === "scale" || placing ? "cursor-crosshair" : "cursor-default"}`}
+        className={`plan relative block h-full w-full ${tool.tool || toolName in PLACES || placing ? "cursor-crosshair" : "cursor-default"}`}
         data-many={Object.keys(answers?.tracks ?? {}).length > MANY_TRACKS ? "yes" : "no"}
         style={{ "--gauge": answers?.rail_gauge ?? 0 } as React.CSSProperties}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the plan takes keys, as its label says
@@ -359,6 +366,7 @@ export function Plan() {
             </>
           ) : null}
           <Proposed />
+          {drawing ? <TracedLines /> : null}
           <Proofs />
           <Ghosts ghosts={ghosts} />
           {drag.box ? (

@@ -26,7 +26,10 @@ export type ToolName =
   | "detector board"
   | "lamp board"
   | "throw"
-  | "scale";
+  | "scale"
+  | "corners"
+  | "leave out"
+  | "only here";
 
 /** A place the pointer is at, and what it caught there. */
 export type Caught = {

@@ -5,6 +5,7 @@ import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
 import { Fold } from "./Fold";
+import { Trace } from "./Trace";
 
 const DEFAULT_WIDE_MM = 4000;
 type Kept = Shape["PictureKept"];
@@ -102,7 +103,7 @@ export function BackdropCard() {
             <span className="text-[11.5px] text-mute">PNG, JPEG, SVG or DXF; or drop it here.</span>
           )}
         </div>
-        {b && (tool === "scale" || measure.length > 0) ? (
+        {b && (tool === "scale" || (measure.length > 0 && tool === "select")) ? (
           <div className="mt-2">
             <Typed
               label={
@@ -145,6 +146,7 @@ export function BackdropCard() {
             {wrong}
           </p>
         ) : null}
+        <Trace />
       </div>
     </Fold>
   );

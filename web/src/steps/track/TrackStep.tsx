@@ -45,6 +45,9 @@ export function TrackStep() {
 const WORDS: Record<string, string> = {
   select: "Click to choose, Shift for more or a box. Drag ends, bends and boards; arrows nudge; Delete takes away.",
   throw: "Click a turnout to set it; the look Phase shows which rails are live then.",
+  corners: "Click the four corners of the sheet or board in the photo, in any order; then type its size.",
+  "leave out": "Click two corners of a box that is no plan: a title, a key, a logo.",
+  "only here": "Click two corners of the part to trace.",
   scale: "Click two places on the picture whose distance you know; then type the distance beside the plan.",
 };
 

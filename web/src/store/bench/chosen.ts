@@ -35,7 +35,7 @@ export type Chosen = {
   /** The very rails that prove a finding. */
   litRails: { track: string; start: number; end: number; side: string }[];
   /** Counts requests to bring a thing into view; the plan answers each once. */
-  showing: { thing: Thing | null; place: Place | null; count: number };
+  showing: { thing: Thing | null; place: Place | null; spot?: { x: number; y: number }; count: number };
   finding: string | null;
   select: (thing: Thing | null) => void;
   /** Adds a thing to the chosen ones, or takes it out. */

@@ -1,0 +1,173 @@
+"""Routes about tracing the picture under the plan: made square, traced, taken as track."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, HTTPException, Response
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, Field
+
+from jolly_copper.api.streaming import Tell, streamed
+from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, whole_change
+from jolly_copper.core.drawing.acts import Like
+from jolly_copper.core.drawing.sheet import DrawingError, Sheet
+from jolly_copper.core.drawing.tracing import LaidReport, Placed, lay_traced
+from jolly_copper.core.layout.document import Backdrop, Layout
+from jolly_copper.core.layout.words import many
+from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
+from jolly_copper.core.tracing.lines import NotTraced, Settings
+from jolly_copper.core.tracing.proposal import trace
+from jolly_copper.exchange.cells import FileRefused
+from jolly_copper.exchange.pictures import picture_to_trace, straightened
+from jolly_copper.store import Revision, Store
+from jolly_copper.store.pictures import keep_picture, picture_of
+from jolly_copper.telling.shapes import Changed
+from jolly_copper.telling.tracing import LEAST_PX, TRACKS_APART_GAUGES, TakeAsked, TracedShape, read_back, traced_shape
+
+router = APIRouter(prefix="/api/layouts/{layout_id}")
+Place = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
+Box = tuple[Place, Place, Place, Place]
+DRAWN = "This drawing has its lines in it: take them in with “Drawings in and out” rather than trace a picture of them."
+NO_PICTURE = "There is no picture under the plan: choose one first."
+
+
+class TraceAsked(BaseModel):
+    """What is known of a picture. inks: the ones that are track, by number; what looks like it when not given.
+    shortest: line kept, mm. only, leave: boxes on the plan, mm: left, top, right, bottom."""
+
+    inks: Annotated[list[Annotated[int, Field(ge=0, le=20)]], Field(max_length=12)] | None = None
+    shortest: Annotated[float, Field(ge=1, le=5000, allow_inf_nan=False)] | None = None
+    only: Box | None = None
+    leave: Annotated[list[Box], Field(max_length=60)] = []
+
+
+def _picture(store: Store, layout: Layout) -> tuple[Backdrop, bytes]:
+    """The picture under the plan and its file.
+
+    Raises:
+        HTTPException: there is none, or it is a drawing.
+    """
+    if layout.backdrop is None:
+        raise HTTPException(422, NO_PICTURE)
+    media, data = picture_of(store, layout.backdrop.picture)
+    if media == "image/svg+xml":
+        raise HTTPException(422, DRAWN)
+    return layout.backdrop, data
+
+
+@router.post("/trace", response_model=TracedShape)
+def trace_picture(layout_id: str, asked: TraceAsked, store: StoreUsed) -> StreamingResponse:
+    """The picture under the plan traced: lines of JSON with what is being done, then the proposal. Changes nothing."""
+    layout = store.get(layout_id).layout
+    under, data = _picture(store, layout)
+
+    def work(tell: Tell) -> TracedShape:
+        tell({"doing": "Opening the picture"})
+        try:
+            pixels, factor = picture_to_trace(data)
+        except FileRefused as error:
+            raise DrawingError(str(error)) from None
+        mm = under.mm_per_pixel * factor
+        gauge = RAIL_GAUGE_MM[layout.brief.scale] / mm
+        if TRACKS_APART_GAUGES * gauge < LEAST_PX:
+            apart = RAIL_GAUGE_MM[layout.brief.scale] * TRACKS_APART_GAUGES
+            raise DrawingError(
+                f"Neighbouring tracks lie {TRACKS_APART_GAUGES * gauge:.1f} px apart here: too near to be told "
+                f"from each other. The picture wants {under.width * under.mm_per_pixel * LEAST_PX / apart:.0f} px "
+                "across, or its scale is not right: set it by two places."
+            )
+
+        def box(b: Box) -> tuple[float, float, float, float]:
+            return (b[0] - under.x) / mm, (b[1] - under.y) / mm, (b[2] - under.x) / mm, (b[3] - under.y) / mm
+
+        settings = Settings(
+            gauge,
+            None if asked.inks is None else tuple(asked.inks),
+            None if asked.shortest is None else asked.shortest / mm,
+            None if asked.only is None else box(asked.only),
+            tuple(box(b) for b in asked.leave),
+        )
+        try:
+            found = trace(pixels, settings, lambda words: tell({"doing": words}))
+        except NotTraced as error:
+            raise DrawingError(str(error)) from None
+        return traced_shape(found, Placed(under.x, under.y, mm), gauge, layout.brief.units)
+
+    return streamed(work, "The trace")
+
+
+class TakenShape(BaseModel):
+    """What was laid of a traced picture."""
+
+    tracks: int
+    turnouts: int
+    crossings: int
+    loose_ends: int
+    words: str
+    changed: Changed
+
+
+@router.post("/trace/take", response_model=TakenShape)
+def take_trace(layout_id: str, asked: TakeAsked, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
+    """Lay the lines of a traced picture as track: one change of whatever the newest state is."""
+    found = read_back(asked)
+    like = Like(use=asked.use, code=asked.code).model_dump()
+    uses = {ink: str(use) for ink, use in asked.uses.items()}
+    report = LaidReport()
+
+    def lay(current: Revision) -> tuple[list[dict[str, Any]], str]:
+        nonlocal report
+        sheet = Sheet(current.layout)
+        report = lay_traced(sheet, found, [x.number for x in found.lines], Placed(0.0, 0.0, 1.0), like, uses)
+        return sheet.patch(), f"Trace {many(report.tracks, 'track')} from the picture"
+
+    revision = change_newest(store, layout_id, lay)
+    words = (
+        f"{many(report.tracks, 'track')} laid, {many(report.turnouts, 'turnout')}, "
+        f"{many(report.crossings, 'crossing')}; {many(report.loose_ends, 'end')} in the open."
+    )
+    taken = TakenShape(
+        tracks=report.tracks,
+        turnouts=report.turnouts,
+        crossings=report.crossings,
+        loose_ends=report.loose_ends,
+        words=words,
+        changed=whole_change(revision, worked, scene),
+    )
+    return Response(taken.model_dump_json(), media_type="application/json")
+
+
+class StraightenAsked(BaseModel):
+    """Four corners of the sheet, mm on the plan, and how large the sheet is, mm."""
+
+    corners: Annotated[list[tuple[Place, Place]], Field(min_length=4, max_length=4)]
+    wide: Annotated[float, Field(ge=50, le=200_000, allow_inf_nan=False)]
+    high: Annotated[float, Field(ge=50, le=200_000, allow_inf_nan=False)]
+
+
+class StraightShape(BaseModel):
+    """The straightened picture, kept beside the photo: what stands under the plan once it is taken."""
+
+    picture: str
+    width: float
+    height: float
+    x: float
+    y: float
+    mm_per_pixel: float
+
+
+@router.post("/straighten")
+def straighten(layout_id: str, asked: StraightenAsked, store: StoreUsed) -> StraightShape:
+    """The photo under the plan made square and to scale, as a picture of its own; the photo is kept."""
+    under, data = _picture(store, store.get(layout_id).layout)
+    corners = [((x - under.x) / under.mm_per_pixel, (y - under.y) / under.mm_per_pixel) for x, y in asked.corners]
+    square, width, height = straightened(data, corners, asked.wide, asked.high)
+    return StraightShape(
+        picture=keep_picture(store, "image/png", square),
+        width=width,
+        height=height,
+        x=round(min(x for x, _ in asked.corners), 1),
+        y=round(min(y for _, y in asked.corners), 1),
+        mm_per_pixel=asked.wide / width,
+    )

@@ -1,0 +1,186 @@
+"""What is no track taken out of the net, and what a pen left open drawn together: spurs, letters, gaps."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jolly_copper.core.tracing.graph import Net, Points, between, heading, path_length
+from jolly_copper.core.tracing.strokes import STRONG
+
+WEAK = 0.72
+SMALL_WIDTHS, SMALL_SHARE = 14.0, 0.03
+"""A piece smaller than so many stroke widths, or this share of the sheet, is lettering."""
+GAP_WIDTHS, GAP_PIXELS = 5.0, 12.0
+
+
+class LeftOut(NamedTuple):
+    """A line that is not proposed, and why."""
+
+    points: Points
+    why: str
+
+
+def clean_net(net: Net, strength: NDArray[np.float32], width: float, size: float) -> tuple[list[LeftOut], float]:
+    """Clean a net in place.
+
+    Args:
+        net: of the skeleton. strength: of each pixel. width: of a stroke, px. size: longest side of the picture, px.
+
+    Returns:
+        What was left out for good, and the height of letters, px (0 where there are none).
+    """
+    left: list[LeftOut] = []
+    _weak(net, strength, width)
+    net.dissolve()
+    _spurs(net, width)
+    _draw_together(net, width)
+    _spurs(net, width)
+    heights = _small(net, max(SMALL_WIDTHS * width, SMALL_SHARE * size), left)
+    _gaps(net, width)
+    net.dissolve()
+    _spurs(net, width)
+    return left, float(np.median(heights)) if heights else 0.0
+
+
+def strength_along(points: Points, strength: NDArray[np.float32]) -> float:
+    """How sure a line is, on average: the best within a pixel of each of its points."""
+    rows = np.clip(np.round(points[:, 1]).astype(int), 1, strength.shape[0] - 2)
+    columns = np.clip(np.round(points[:, 0]).astype(int), 1, strength.shape[1] - 2)
+    near = [strength[rows + a, columns + b] for a in (-1, 0, 1) for b in (-1, 0, 1)]
+    return float(np.max(near, axis=0).mean())
+
+
+def _weak(net: Net, strength: NDArray[np.float32], width: float) -> None:
+    """Short lines that are no part of a stroke: serifs, whiskers of a blot."""
+    for i, edge in list(net.edges.items()):
+        if edge.length < 6 * width and strength_along(edge.points, strength) < WEAK:
+            del net.edges[i]
+
+
+def _spurs(net: Net, width: float) -> None:
+    """Ends that only stick out a little."""
+    while True:
+        legs = net.legs()
+        sticking = [
+            i
+            for i, edge in net.edges.items()
+            if 1 in (len(legs[edge.a]), len(legs[edge.b])) and max(len(legs[edge.a]), len(legs[edge.b])) >= 3
+        ]
+        short = [(far, i) for i in sticking if (far := net.edges[i].length) < max(1.8 * width, 4.0)]
+        if not short:
+            return
+        # All at once but for those that share a junction: there the shorter one decides what the other is.
+        met: set[int] = set()
+        for _, i in sorted(short):
+            edge = net.edges[i]
+            if not {edge.a, edge.b} & met:
+                met |= {edge.a, edge.b}
+                del net.edges[i]
+        net.dissolve()
+
+
+def _draw_together(net: Net, width: float) -> None:
+    """Places where lines meet within a stroke's width of each other are one."""
+    while True:
+        legs = net.legs()
+        joining = [i for i, e in net.edges.items() if len(legs[e.a]) >= 3 and len(legs[e.b]) >= 3]
+        near = [(far, i) for i in joining if (far := net.edges[i].length) < 1.2 * width + 1]
+        if not near:
+            return
+        net.merge(min(near)[1])
+
+
+def parts(net: Net) -> list[list[int]]:
+    """Edges by connected part."""
+    home: dict[int, int] = {}
+
+    def find(n: int) -> int:
+        while home.setdefault(n, n) != n:
+            home[n] = home.setdefault(home[n], home[n])
+            n = home[n]
+        return n
+
+    for edge in net.edges.values():
+        home[find(edge.a)] = find(edge.b)
+    found: dict[int, list[int]] = {}
+    for i, edge in net.edges.items():
+        found.setdefault(find(edge.a), []).append(i)
+    return list(found.values())
+
+
+def _small(net: Net, least: float, left: list[LeftOut]) -> list[float]:
+    """Parts too small to be track. Answers their heights."""
+    heights: list[float] = []
+    for some in parts(net):
+        every = np.vstack([net.edges[i].points for i in some])
+        span = every.max(axis=0) - every.min(axis=0)
+        if max(span) < least:
+            left += [LeftOut(net.edges[i].points, "lettering") for i in some]
+            heights.append(float(span[1]))
+            for i in some:
+                del net.edges[i]
+    net.dissolve()
+    return heights
+
+
+def _gaps(net: Net, width: float) -> None:
+    """Ends that face each other across a small gap, or run on into a line beside them."""
+    reach = max(GAP_PIXELS, GAP_WIDTHS * width)
+    legs = net.legs()
+    ends = {n: net.outward(legs[n][0]) for n in net.nodes if len(legs[n]) == 1}
+    ways = {n: tuple(-v for v in heading(p, 0.0, max(12.0, 5 * width))) for n, p in ends.items()}
+    pairs = []
+    for a in ends:
+        for b in ends:
+            if a >= b:
+                continue
+            (ax, ay), (bx, by) = net.nodes[a], net.nodes[b]
+            away = math.dist((ax, ay), (bx, by))
+            if away < 1e-9 or away > 2.6 * reach:
+                continue
+            over = ((bx - ax) / away, (by - ay) / away)
+            off = max(between(ways[a], over), between(ways[b], (-over[0], -over[1])))  # type: ignore[arg-type]
+            if off < (22 if away <= reach else 9):
+                pairs.append((away + off, a, b))
+    used: set[int] = set()
+    for _, a, b in sorted(pairs):
+        if a in used or b in used or (path_length(ends[a]) < 1 or path_length(ends[b]) < 1):
+            continue
+        used |= {a, b}
+        net.add_edge(a, b, np.array([net.nodes[a], net.nodes[b]]))
+    for n in sorted(set(ends) - used):
+        _run_on(net, n, ways[n], 3 * width)  # type: ignore[arg-type]
+
+
+def _run_on(net: Net, node: int, way: tuple[float, float], reach: float) -> None:
+    """An end that points at a line near by is joined to it."""
+    x, y = net.nodes[node]
+    best: tuple[float, int, int] | None = None
+    for i, edge in net.edges.items():
+        if node in (edge.a, edge.b) or len(edge.points) < 5:
+            continue
+        away = np.hypot(edge.points[:, 0] - x, edge.points[:, 1] - y)
+        k = int(np.argmin(away))
+        if away[k] > reach or k in (0, len(away) - 1):
+            continue
+        over = edge.points[k] - (x, y)
+        size = float(np.hypot(*over))
+        if size > 1e-9 and between(way, (float(over[0]) / size, float(over[1]) / size)) > 65:
+            continue
+        if best is None or away[k] < best[0]:
+            best = (float(away[k]), i, k)
+    if best is None:
+        return
+    _, i, k = best
+    edge = net.edges.pop(i)
+    middle = net.add_node(float(edge.points[k, 0]), float(edge.points[k, 1]))
+    net.add_edge(edge.a, middle, edge.points[: k + 1])
+    net.add_edge(middle, edge.b, edge.points[k:])
+    net.add_edge(node, middle, np.array([net.nodes[node], net.nodes[middle]]))
+
+
+__all__ = ["STRONG", "LeftOut", "clean_net", "parts", "strength_along"]

@@ -1,0 +1,271 @@
+"""A picture traced: lines that will be track with their turnouts and crossings, lines left out with the reason, and
+what is in doubt."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jolly_copper.core.layout.geometry import Polyline
+from jolly_copper.core.tracing.cleaning import clean_net
+from jolly_copper.core.tracing.fitting import Corner, fit_line
+from jolly_copper.core.tracing.graph import Net, between, heading, net_of
+from jolly_copper.core.tracing.inks import Ink, find_inks, mask_of, without_specks
+from jolly_copper.core.tracing.judging import doubts, judged
+from jolly_copper.core.tracing.lines import Crossing, Lead, Line, NotTraced, Settings, Traced
+from jolly_copper.core.tracing.paper import Bytes, clean
+from jolly_copper.core.tracing.reading import Junction, Route, cross_flat, follow, read_junctions
+from jolly_copper.core.tracing.strokes import strength, stroke_width, thin
+from jolly_copper.core.tracing.turnouts import draw_in, line_of
+
+MOST_INK, MOST_SKELETON = 0.45, 0.07
+LEAST_SIDE = 200
+MOST_EDGES = 2000
+PIXELS_A_JUNCTION = 50.0
+FLAT = 20.0
+"""A crossing flatter than this, in degrees, may be a slip."""
+BORDER = 0.004
+LETTER_HEIGHTS = 2.3
+INK_PLACES, SHOWN_POINTS = 24, 12
+Told = Callable[[str], None]
+
+
+def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) -> Traced:
+    """Trace a picture of a plan.
+
+    Args:
+        picture: shape (H, W, 3), 0 to 255. settings: what is known of it. told: hears what is being done.
+
+    Raises:
+        NotTraced: there is nothing on it, or nothing that is drawn in lines.
+    """
+    if min(picture.shape[:2]) < LEAST_SIDE:
+        raise NotTraced(f"This picture is too small to trace: {LEAST_SIDE} pixels either way is the least.")
+    told("Cleaning the paper")
+    sheet = clean(picture)
+    told("Finding the ink")
+    inks = find_inks(sheet.ink)
+    if not inks:
+        raise NotTraced("There is no ink on this picture.")
+    chosen = [i for i in settings.inks if i < len(inks)] if settings.inks is not None else _looks_like_track(inks)
+    mask = (
+        without_specks(mask_of(sheet.ink, inks, chosen), BORDER) if chosen else np.zeros(picture.shape[:2], dtype=bool)
+    )
+    mask = _within(mask, settings)
+    if mask.mean() > MOST_INK:
+        raise NotTraced(NO_LINES)
+    skeleton = thin(mask)
+    if skeleton.sum() < 20:
+        raise NotTraced("There is no ink on this picture.")
+    if skeleton.mean() > MOST_SKELETON:
+        raise NotTraced(NO_LINES)
+    told("Following lines")
+    width = stroke_width(mask, skeleton)
+    sure = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
+    net = net_of(skeleton)
+    size = float(max(picture.shape[:2]))
+    gone, letters = clean_net(net, sure, width, size)
+    if len(net.edges) > MOST_EDGES or len(net.nodes) * PIXELS_A_JUNCTION > max(skeleton.sum(), 1) * 4:
+        raise NotTraced("The lines are too tangled at this size; trace a part.")
+    cross_flat(net, width)
+    net.dissolve()
+    junctions = read_junctions(net, width)
+    routes, hosts = follow(net, junctions)
+    told("Fitting curves")
+    lines = _fitted(routes, junctions, hosts, width, settings.gauge)
+    crossings = _crossings(net, junctions, hosts, lines)
+    shortest = settings.shortest if settings.shortest is not None else max(9 * width, LETTER_HEIGHTS * letters)
+    lines = judged(lines, crossings, shortest, settings.gauge)
+    lines += [
+        Line(
+            len(lines) + k,
+            tuple(Corner(float(x), float(y), None) for x, y in _thinned(g.points)),
+            False,
+            None,
+            None,
+            g.why,
+        )
+        for k, g in enumerate(g for g in gone if len(g.points) > 2)
+    ]
+    lines = [replace(x, ink=_ink_of(x, sheet.ink, inks, chosen)) for x in lines]
+    kept = {x.number for x in lines if not x.why}
+    crossings = [c for c in crossings if {c.one, c.other} <= kept]
+    return Traced(
+        tuple(lines),
+        tuple(crossings),
+        tuple(doubts(lines, crossings, width)),
+        tuple(inks),
+        tuple(chosen),
+        width,
+        sheet.turned,
+    )
+
+
+def _thinned(points: NDArray[np.float64]) -> list[list[float]]:
+    """A dozen points of a line that is only shown."""
+    some: list[list[float]] = points[np.unique(np.linspace(0, len(points) - 1, SHOWN_POINTS).astype(int))].tolist()
+    return some
+
+
+NO_LINES = "This is not a drawing of lines, or the light is too uneven: straighten it and leave out what is not plan."
+
+
+def _looks_like_track(inks: list[Ink]) -> list[int]:
+    return [n for n, ink in enumerate(inks) if ink.dark]
+
+
+def _within(mask: NDArray[np.bool_], settings: Settings) -> NDArray[np.bool_]:
+    found = mask.copy()
+    if settings.area is not None:
+        x0, y0, x1, y1 = (round(v) for v in settings.area)
+        inside = np.zeros_like(found)
+        inside[max(y0, 0) : y1, max(x0, 0) : x1] = True
+        found &= inside
+    for box in settings.left_out:
+        left, top, right, bottom = (max(round(v), 0) for v in box)
+        found[top:bottom, left:right] = False
+    return found
+
+
+def _fitted(
+    routes: list[Route],
+    junctions: dict[int, Junction],
+    hosts: dict[tuple[int, int], tuple[int, float]],
+    width: float,
+    gauge: float,
+) -> list[Line]:
+    """Lines with their leads drawn in, hosts before what leaves them."""
+    places: dict[int, int] = {}
+    for node, junction in junctions.items():
+        for _, n in junction.leaving:
+            places.setdefault(node, n)
+    found: dict[int, Line] = {}
+    points = {r.number: r.points for r in routes}
+    left = list(routes)
+    while left:
+        ready = [
+            r for r in left if all(_host(n, places, hosts) in (None, *found, r.number) for n in (r.starts, r.ends))
+        ]
+        for route in list(ready or left[:1]):
+            found[route.number] = _one(route, points[route.number], found, routes, places, hosts, width, gauge)
+            left.remove(route)
+    return [found[r.number] for r in routes]
+
+
+def _host(node: int | None, places: dict[int, int], hosts: dict[tuple[int, int], tuple[int, float]]) -> int | None:
+    host = hosts.get((node, places.get(node, 0))) if node is not None else None
+    return host[0] if host is not None else None
+
+
+def _one(
+    route: Route,
+    points: NDArray[np.float64],
+    found: dict[int, Line],
+    routes: list[Route],
+    places: dict[int, int],
+    hosts: dict[tuple[int, int], tuple[int, float]],
+    width: float,
+    gauge: float,
+) -> Line:
+    """One line: its leads drawn in at both ends, then fitted."""
+    leads: list[Lead | None] = [None, None]
+    for k, node in enumerate((route.starts, route.ends)):
+        host = hosts.get((node, places.get(node, 0))) if node is not None else None
+        if host is None:
+            continue
+        number, near = host
+        known = found.get(number)
+        on = line_of(list(known.corners)) if known else line_of(fit_line(routes[number].points, width))
+        # Along the line as fitted: leads drawn in shift what comes after them.
+        end = points[0] if k == 0 else points[-1]
+        if routes[number].closed:  # it begins elsewhere than its route does, where it runs straight
+            near = on.nearest(float(end[0]), float(end[1]))[0]
+        else:
+            near = _along(on, end, near * on.length / max(routes[number].length, 1e-9), 12 * width + 0.03 * on.length)
+        drawn = draw_in(points if k == 0 else points[::-1], on, near, width, gauge)
+        points = drawn.points if k == 0 else drawn.points[::-1]
+        leads[k] = Lead(number, drawn.along, drawn.ahead)
+    corners = fit_line(points, width)
+    if route.closed:
+        corners = _joined_at_a_straight(points, width)
+    return Line(route.number, tuple(corners), route.closed, leads[0], leads[1])
+
+
+def _along(line: Polyline, at: NDArray[np.float64], near: float, reach: float) -> float:
+    """How far along a line the place nearest to a point is, looked for around where it is expected: a line may pass its
+    own beginning."""
+    places = np.linspace(max(near - reach, 0.0), min(near + reach, line.length), max(int(2 * reach), 10))
+    xs, ys = np.interp(places, line.distance, line.xs), np.interp(places, line.distance, line.ys)
+    return float(places[int(np.argmin(np.hypot(xs - at[0], ys - at[1])))])
+
+
+def _joined_at_a_straight(points: NDArray[np.float64], width: float) -> list[Corner]:
+    """A line that comes round, begun where it runs straight."""
+    step = max(1, len(points) // 60)
+    n = len(points) - 1
+    span = max(8, n // 20)
+    bends = [
+        (
+            between(
+                heading(np.roll(points[:-1], -k, axis=0)[: span + 1], 0, 1e9),
+                heading(np.roll(points[:-1], -(k + span), axis=0)[: span + 1], 0, 1e9),
+            ),
+            k,
+        )
+        for k in range(0, n, step)
+    ]
+    start = (min(bends)[1] + span) % n
+    turned = np.roll(points[:-1], -start, axis=0)
+    return fit_line(np.vstack([turned, turned[:1]]), width)
+
+
+def _ink_of(line: Line, ink: NDArray[np.float32], inks: list[Ink], chosen: list[int]) -> int:
+    """The chosen ink that the middle of a line wears most."""
+    if len(chosen) < 2:
+        return chosen[0] if chosen else 0
+    drawn = line_of(list(line.corners))
+    places = [drawn.point(drawn.length * (k + 0.5) / INK_PLACES) for k in range(INK_PLACES)]
+    height, width = ink.shape[:2]
+    votes = [0.0] * len(inks)
+    for x, y in places:
+        column, row = min(max(round(x), 1), width - 2), min(max(round(y), 1), height - 2)
+        near = ink[row - 1 : row + 2, column - 1 : column + 2].reshape(-1, 3)
+        worn = near[int(near.max(axis=1).argmax())]
+        size = float(np.linalg.norm(worn))
+        for n in chosen:
+            colour = np.array(inks[n].colour)
+            votes[n] += float(worn @ colour) / max(size * float(np.linalg.norm(colour)), 1e-9)
+    return max(chosen, key=lambda n: (votes[n], -n))
+
+
+def _crossings(
+    net: Net,
+    junctions: dict[int, Junction],
+    hosts: dict[tuple[int, int], tuple[int, float]],
+    lines: list[Line],
+) -> list[Crossing]:
+    found = []
+    drawn = {x.number: line_of(list(x.corners)) for x in lines}
+    for node, junction in junctions.items():
+        for a in range(len(junction.pairs)):
+            for b in range(a + 1, len(junction.pairs)):
+                one, other = hosts.get((node, a)), hosts.get((node, b))
+                if one is None or other is None or one[0] == other[0]:
+                    continue
+                x, y = net.nodes[node]
+                at = [drawn[n].nearest(x, y)[0] for n in (one[0], other[0])]
+                ways = [_way(drawn[n], s) for n, s in zip((one[0], other[0]), at, strict=True)]
+                angle = between(*ways)
+                angle = min(angle, 180 - angle)
+                found.append(Crossing(one[0], at[0], other[0], at[1], x, y, angle < FLAT))
+    return found
+
+
+def _way(line: Polyline, at: float) -> tuple[float, float]:
+    a, b = line.point(max(at - 3, 0)), line.point(min(at + 3, line.length))
+    size = math.dist(a, b) or 1.0
+    return (b[0] - a[0]) / size, (b[1] - a[1]) / size
