@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter
 
 import networkx as nx
@@ -94,12 +93,21 @@ def found_and_true(layout: Layout, other: Layout, within: float) -> tuple[float,
     return share(layout, other), share(other, layout)
 
 
-def hands_right(layout: Layout, other: Layout) -> tuple[int, int]:
-    """Turnouts of the other that have the hand of the nearest one of the layout, and how many there are."""
-    true = [n for n in layout.nodes.values() if n.kind == "turnout"]
-    found = [n for n in other.nodes.values() if n.kind == "turnout"]
-    right = 0
-    for node in found:
-        near = min(true, key=lambda n: math.dist((n.at.x, n.at.y), (node.at.x, node.at.y)), default=None)
-        right += near is not None and near.hand == node.hand
-    return right, len(found)
+def wrong_hands(layout: Layout) -> list[str]:
+    """Turnouts whose diverging leg lies on the other side of the through leg than their hand says, seen a little way
+    out from the points."""
+    out: dict[tuple[str, str], tuple[float, float]] = {}
+    for track in layout.tracks.values():
+        for end, forward in ((track.a, True), (track.b, False)):
+            line = track.line
+            reach = min(150.0, 0.8 * line.length)
+            out[end.node, end.port] = line.point(reach if forward else line.length - reach)
+    wrong = []
+    for i, node in layout.nodes.items():
+        if node.kind != "turnout":
+            continue
+        (tx, ty), (dx, dy) = out[i, "through"], out[i, "diverging"]
+        cross = (tx - node.at.x) * (dy - node.at.y) - (ty - node.at.y) * (dx - node.at.x)
+        if node.hand != ("right" if cross > 0 else "left"):
+            wrong.append(i)
+    return wrong

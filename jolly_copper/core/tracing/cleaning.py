@@ -15,6 +15,8 @@ WEAK = 0.72
 SMALL_WIDTHS, SMALL_SHARE = 14.0, 0.03
 """A piece smaller than so many stroke widths, or this share of the sheet, is lettering."""
 GAP_WIDTHS, GAP_PIXELS = 5.0, 12.0
+ASIDE_PX, ASIDE_SHARE = 1.0, 0.12
+"""An end runs on into what lies so far beside its straight, px, and this share of how far ahead."""
 
 
 class LeftOut(NamedTuple):
@@ -40,8 +42,7 @@ def clean_net(net: Net, strength: NDArray[np.float32], width: float, size: float
     _draw_together(net, width)
     _spurs(net, width)
     heights = _small(net, max(SMALL_WIDTHS * width, SMALL_SHARE * size), left)
-    _gaps(net, width)
-    net.dissolve()
+    gaps(net, width, max(GAP_PIXELS, GAP_WIDTHS * width), 3 * width)
     _spurs(net, width)
     return left, float(np.median(heights)) if heights else 0.0
 
@@ -127,9 +128,13 @@ def _small(net: Net, least: float, left: list[LeftOut]) -> list[float]:
     return heights
 
 
-def _gaps(net: Net, width: float) -> None:
-    """Ends that face each other across a small gap, or run on into a line beside them."""
-    reach = max(GAP_PIXELS, GAP_WIDTHS * width)
+def gaps(net: Net, width: float, reach: float, on: float) -> None:
+    """Ends that face each other across a small gap, or run on into a line beside them, are joined.
+
+    Args:
+        net: changed in place. width: of a stroke, px. reach: of a gap, px; in line, 2.6 times as
+        far. on: how far an end runs on into a line, px.
+    """
     legs = net.legs()
     ends = {n: net.outward(legs[n][0]) for n in net.nodes if len(legs[n]) == 1}
     ways = {n: tuple(-v for v in heading(p, 0.0, max(12.0, 5 * width))) for n, p in ends.items()}
@@ -153,26 +158,27 @@ def _gaps(net: Net, width: float) -> None:
         used |= {a, b}
         net.add_edge(a, b, np.array([net.nodes[a], net.nodes[b]]))
     for n in sorted(set(ends) - used):
-        _run_on(net, n, ways[n], 3 * width)  # type: ignore[arg-type]
+        _run_on(net, n, ways[n], on)  # type: ignore[arg-type]
+    net.dissolve()
 
 
 def _run_on(net: Net, node: int, way: tuple[float, float], reach: float) -> None:
-    """An end that points at a line near by is joined to it."""
+    """An end that runs on into a line ahead of it is joined to it: the first place its own straight comes upon, a
+    little to either side."""
     x, y = net.nodes[node]
     best: tuple[float, int, int] | None = None
     for i, edge in net.edges.items():
         if node in (edge.a, edge.b) or len(edge.points) < 5:
             continue
-        away = np.hypot(edge.points[:, 0] - x, edge.points[:, 1] - y)
-        k = int(np.argmin(away))
-        if away[k] > reach or k in (0, len(away) - 1):
+        dx, dy = edge.points[:, 0] - x, edge.points[:, 1] - y
+        ahead, aside = dx * way[0] + dy * way[1], np.abs(dx * way[1] - dy * way[0])
+        met = np.flatnonzero((ahead > 0) & (ahead <= reach) & (aside <= ASIDE_PX + ASIDE_SHARE * ahead))
+        met = met[(met > 0) & (met < len(edge.points) - 1)]
+        if not len(met):
             continue
-        over = edge.points[k] - (x, y)
-        size = float(np.hypot(*over))
-        if size > 1e-9 and between(way, (float(over[0]) / size, float(over[1]) / size)) > 65:
-            continue
-        if best is None or away[k] < best[0]:
-            best = (float(away[k]), i, k)
+        k = int(met[np.argmin(ahead[met])])
+        if best is None or ahead[k] < best[0]:
+            best = (float(ahead[k]), i, k)
     if best is None:
         return
     _, i, k = best

@@ -13,6 +13,7 @@ from jolly_copper.core.tracing.graph import Points, distances
 MOST_POINTS = 360
 COST_STRAIGHT, COST_ARC = 9.0, 13.0
 """What a piece must win, in squares of the doubt of a place: an arc has one figure more to choose."""
+HARDLY_PX = 1.2
 LEAST_DOUBT, DOUBT_WIDTHS = 0.55, 0.12
 MOST_TURN = math.radians(95)
 """A corner turns no more; a longer arc has several."""
@@ -127,7 +128,28 @@ def _corners(points: Points, pieces: list[Piece]) -> list[Corner]:
             continue
         found += _arc(points, piece, (places[k], places[k + 1]), (ways[k], ways[k + 1]))
     found.append(Corner(*places[-1], None))
-    return [c for n, c in enumerate(found) if n in (0, len(found) - 1) or math.dist(c[:2], found[n - 1][:2]) > 0.5]
+    return _without_kinks(found)
+
+
+def _without_kinks(corners: list[Corner]) -> list[Corner]:
+    """Without corners that hardly bend the line: each would be a curve of no radius between short legs."""
+    found = list(corners)
+    while len(found) > 2:
+        off = [_off(found[k - 1], found[k], found[k + 1]) for k in range(1, len(found) - 1)]
+        least = min(range(len(off)), key=off.__getitem__)
+        if off[least] >= HARDLY_PX:
+            break
+        del found[least + 1]
+    return found
+
+
+def _off(a: Corner, b: Corner, c: Corner) -> float:
+    """How far a corner lies from the straight between its neighbours, px."""
+    dx, dy = c.x - a.x, c.y - a.y
+    size = math.hypot(dx, dy)
+    if size < 1e-9:
+        return math.dist(a[:2], b[:2])
+    return abs((b.x - a.x) * dy - (b.y - a.y) * dx) / size
 
 
 Way = tuple[float, float]

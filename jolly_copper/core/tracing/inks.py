@@ -17,6 +17,7 @@ MOST_DARK, MOST_PALE = 8, 3
 DARK_SHARE = 0.5
 """Of the 98th percentile of strength: what is weaker is pale: a grid, scenery, a pencil."""
 LEVEL, HYSTERESIS = 0.5, 0.12
+LEAST_COSINE, NEARER = 0.9, 0.01
 SPECK_PIXELS = 9
 LEAST_OF_ALL = 0.004
 """Share of all middles of strokes that an ink has at least."""
@@ -89,22 +90,24 @@ def _one_of_a_hue(inks: list[Ink]) -> list[Ink]:
 def mask_of(ink: Floats, inks: list[Ink], chosen: list[int]) -> Bools:
     """Where the chosen inks are: half of an ink's strength along its hue, and what hangs on that down to a little less.
 
-    Pixels another hue explains better by a quarter belong to it.
+    A pixel belongs to the dark hue it is nearest to.
     """
-    shares = []
+    shares, nearness = [], []
     flat = ink.reshape(-1, 3)
     size = np.linalg.norm(flat, axis=1)
     for i in inks:
         colour = np.array(i.colour, dtype=np.float32)
         along = flat @ colour
         share = along / float(colour @ colour)
-        share[along < 0.9 * size * float(np.linalg.norm(colour))] = 0.0
+        near = along / np.maximum(size * float(np.linalg.norm(colour)), 1e-6)
+        share[near < LEAST_COSINE] = 0.0
         shares.append(share)
-    stack = np.stack(shares)
+        nearness.append(np.where(share > LEVEL / 2, near, 0.0))
+    stack, near_to = np.stack(shares), np.stack(nearness)
     mine = stack[chosen].max(axis=0)
     others = [n for n, i in enumerate(inks) if n not in chosen and i.dark]
     if others:
-        mine = np.where(stack[others].max(axis=0) > 1.25 * mine, 0.0, mine)
+        mine = np.where(near_to[others].max(axis=0) > near_to[chosen].max(axis=0) + NEARER, 0.0, mine)
     at = mine.reshape(ink.shape[:2])
     found: Bools = ndimage.binary_propagation(at > LEVEL, mask=at > LEVEL - HYSTERESIS)
     return found

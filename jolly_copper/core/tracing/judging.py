@@ -13,27 +13,37 @@ SHARP = 55.0
 STRAIGHT = 3.0
 """A line that turns no more anywhere is straight, degrees."""
 TIGHTEST_GAUGES = 5.5
+FROG_GAUGES = 18.0
+"""With both rails drawn, inner rails of a turnout look like track so short: no crossover is."""
 NEAR_WIDTHS = 8.0
 """A loose end so many stroke widths from another line is a place to look at."""
 
 
-def judged(lines: list[Line], crossings: list[Crossing], shortest: float, gauge: float) -> list[Line]:
-    """Lines with the reason why they are left out, where they are."""
+def judged(
+    lines: list[Line], crossings: list[Crossing], shortest: float, gauge: float, two_rails: bool = False
+) -> list[Line]:
+    """Lines with the reason why they are left out, where they are.
+
+    Args:
+        lines: fitted. crossings: of them. shortest: line kept, px. gauge: of the track, px. two_rails: it was drawn so.
+    """
     hosts = {lead.host for x in lines for lead in (x.starts, x.ends) if lead is not None}
     turnouts = bool(hosts)
     found = []
     for line in lines:
         leads = line.number in hosts or line.starts is not None or line.ends is not None
         crossed = [c for c in crossings if line.number in (c.one, c.other)]
-        found.append(replace(line, why=_why(line, leads, len(crossed), turnouts, shortest, gauge)))
+        found.append(replace(line, why=_why(line, leads, len(crossed), turnouts, shortest, gauge, two_rails)))
     return found
 
 
-def _why(line: Line, leads: bool, crossed: int, turnouts: bool, shortest: float, gauge: float) -> str:
+def _why(line: Line, leads: bool, crossed: int, turnouts: bool, shortest: float, gauge: float, two_rails: bool) -> str:
     length = line.length
     both = line.starts is not None and line.ends is not None
     if length < shortest and not both:
         return "too short"
+    if two_rails and both and length < FROG_GAUGES * gauge:
+        return "between the rails of a turnout"
     if leads:
         return ""
     turns = _turns(line)

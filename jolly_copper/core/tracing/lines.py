@@ -18,13 +18,15 @@ class NotTraced(ValueError):
 class Settings:
     """gauge: of the track in the picture, px. inks: the ones chosen, by number; None for what looks like track.
     shortest: length of the shortest line kept, px; None for a usual one. area: only what is inside (x0, y0, x1, y1),
-    px. left_out: boxes that are not looked at."""
+    px. left_out: boxes that are not looked at. drawn: one line, or
+    told by itself from two rails."""
 
     gauge: float
     inks: tuple[int, ...] | None = None
     shortest: float | None = None
     area: tuple[float, float, float, float] | None = None
     left_out: tuple[tuple[float, float, float, float], ...] = ()
+    drawn: Literal["by itself", "one line"] = "by itself"
 
 
 @dataclass(frozen=True)
@@ -81,7 +83,8 @@ class Doubt:
 
 @dataclass(frozen=True)
 class Traced:
-    """What was found. width: of a stroke, px. turned: light lines on dark paper."""
+    """What was found. width: of a stroke, px. turned: light lines on dark paper. two_rails: it is
+    drawn with both rails."""
 
     lines: tuple[Line, ...]
     crossings: tuple[Crossing, ...]
@@ -90,3 +93,4 @@ class Traced:
     chosen: tuple[int, ...]
     width: float
     turned: bool
+    two_rails: bool = False

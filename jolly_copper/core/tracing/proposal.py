@@ -11,15 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jolly_copper.core.layout.geometry import Polyline
-from jolly_copper.core.tracing.cleaning import clean_net
+from jolly_copper.core.tracing.cleaning import clean_net, gaps
 from jolly_copper.core.tracing.fitting import Corner, fit_line
 from jolly_copper.core.tracing.graph import Net, between, heading, net_of
 from jolly_copper.core.tracing.inks import Ink, find_inks, mask_of, without_specks
 from jolly_copper.core.tracing.judging import doubts, judged
 from jolly_copper.core.tracing.lines import Crossing, Lead, Line, NotTraced, Settings, Traced
 from jolly_copper.core.tracing.paper import Bytes, clean
+from jolly_copper.core.tracing.rails import middles, rails_apart
 from jolly_copper.core.tracing.reading import Junction, Route, cross_flat, follow, read_junctions
-from jolly_copper.core.tracing.strokes import strength, stroke_width, thin
+from jolly_copper.core.tracing.strokes import STRONG, strength, stroke_width, thin
 from jolly_copper.core.tracing.turnouts import draw_in, line_of
 
 MOST_INK, MOST_SKELETON = 0.45, 0.07
@@ -29,6 +30,10 @@ PIXELS_A_JUNCTION = 50.0
 FLAT = 20.0
 """A crossing flatter than this, in degrees, may be a slip."""
 BORDER = 0.004
+LEAST_STRONG, LEAST_KEPT = 0.55, 0.3
+"""Of the skeleton that runs on straight, and of its length that is proposed: less is a page of text, or scenery."""
+ROUNDS_OF_TWO_RAILS = 3
+"""Turnouts drawn with two rails leave wider gaps, closed one after the other."""
 LETTER_HEIGHTS = 2.3
 INK_PLACES, SHOWN_POINTS = 24, 12
 Told = Callable[[str], None]
@@ -65,10 +70,18 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
         raise NotTraced(NO_LINES)
     told("Following lines")
     width = stroke_width(mask, skeleton)
-    sure = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
+    sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
+    runs_on = settings.inks is not None or float((sure[skeleton] > STRONG).mean()) >= LEAST_STRONG
+    apart = None if settings.drawn == "one line" else rails_apart(sure, way, settings.gauge)
+    if apart is not None:
+        skeleton = thin(middles(sure, way, apart))
+        sure, width = np.where(skeleton, np.float32(1.0), np.float32(0.0)), 0.6 * apart
     net = net_of(skeleton)
     size = float(max(picture.shape[:2]))
     gone, letters = clean_net(net, sure, width, size)
+    if apart is not None:
+        for _ in range(ROUNDS_OF_TWO_RAILS):
+            gaps(net, width, 2.5 * apart, 9 * apart)
     if len(net.edges) > MOST_EDGES or len(net.nodes) * PIXELS_A_JUNCTION > max(skeleton.sum(), 1) * 4:
         raise NotTraced("The lines are too tangled at this size; trace a part.")
     cross_flat(net, width)
@@ -79,7 +92,10 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     lines = _fitted(routes, junctions, hosts, width, settings.gauge)
     crossings = _crossings(net, junctions, hosts, lines)
     shortest = settings.shortest if settings.shortest is not None else max(9 * width, LETTER_HEIGHTS * letters)
-    lines = judged(lines, crossings, shortest, settings.gauge)
+    lines = judged(lines, crossings, shortest, settings.gauge, apart is not None)
+    kept_length = sum(x.length for x in lines if not x.why)
+    if not runs_on or (settings.inks is None and kept_length < LEAST_KEPT * float(skeleton.sum())):
+        lines = [replace(x, why=x.why or "does not run on as track does") for x in lines]
     lines += [
         Line(
             len(lines) + k,
@@ -102,6 +118,7 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
         tuple(chosen),
         width,
         sheet.turned,
+        apart is not None,
     )
 
 

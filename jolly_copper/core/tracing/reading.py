@@ -16,7 +16,7 @@ STRAIGHT_OVER = 30.0
 LEAVES_WITHIN, POINTS_BEYOND = 62.0, 105.0
 """The two legs of a turnout lie within so many degrees; its points are that far from both."""
 CROSSING_WITHIN = 13.0
-BRIDGE_TIMES = 2.1
+BRIDGE_TIMES, LEAST_WIDTH = 2.1, 2.5
 
 
 @dataclass(frozen=True)
@@ -52,6 +52,7 @@ class Route:
 
 def cross_flat(net: Net, width: float) -> None:
     """Two lines that cross at a small angle make two forks back to back in the skeleton: they are drawn together."""
+    width = max(width, LEAST_WIDTH)
     while True:
         legs = net.legs()
         for i, edge in sorted(net.edges.items(), key=lambda e: e[1].length):
