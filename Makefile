@@ -108,6 +108,7 @@ bench: build debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) -m tools.bench_book
 	$(PY) -m tools.bench_signals
 	$(PY) -m tools.bench_rehearsal
+	$(PY) -m tools.bench_tracing
 	$(PY) -m tools.bench_club
 	$(PY) -m tools.bench_proving
 	$(PY) -m tools.bench_page

@@ -13,6 +13,7 @@ from jolly_copper.core.layout.document import Layout
 
 Hand = Literal["one line", "thin line", "coloured", "two rails"]
 COLOURS = {"main": (20, 20, 20), "yard": (20, 60, 160), "siding": (150, 40, 30)}
+MARGIN_MM = 300
 OVER = 3
 """Drawn so many times as large, and made smaller: lines without steps."""
 
@@ -26,10 +27,10 @@ def picture(
         The picture, mm a pixel, and where its upper left corner lies, mm.
     """
     lines = [(t.use, t.line) for t in layout.tracks.values()]
-    x0 = min(min(line.xs) for _, line in lines) - 200
-    x1 = max(max(line.xs) for _, line in lines) + 200
-    y0 = min(min(line.ys) for _, line in lines) - 200
-    y1 = max(max(line.ys) for _, line in lines) + 200
+    x0 = min(min(line.xs) for _, line in lines) - MARGIN_MM
+    x1 = max(max(line.xs) for _, line in lines) + MARGIN_MM
+    y0 = min(min(line.ys) for _, line in lines) - MARGIN_MM
+    y1 = max(max(line.ys) for _, line in lines) + MARGIN_MM
     scale = wide / (x1 - x0)
     high = round((y1 - y0) * scale)
     sheet = Image.new("RGB", (wide * OVER, high * OVER), "white")

@@ -3,6 +3,7 @@ alone."""
 
 from __future__ import annotations
 
+import io
 import sys
 import tempfile
 import threading
@@ -14,14 +15,13 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from jolly_copper.api import create_app
-from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.proposals.dividing.choose import divide
-from jolly_copper.core.proposals.dividing.make import make_division
-from jolly_copper.demo import gannet_bay, harbour_arm, millbeck, undivided_bay
+from jolly_copper.core.layout.document import Backdrop, Layout
+from jolly_copper.demo import gannet_bay, harbour_arm, millbeck
 from jolly_copper.demo.signalled import signalled_bay
 from jolly_copper.store import Store
+from jolly_copper.store.pictures import keep_picture
 from tests.conftest import CHROMIUM, FLAGS
+from tests.pictures import picture, scanned
 from tests.web.test_drawing import Board
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
@@ -51,10 +51,14 @@ def before_the_gaps() -> Layout:
     return demo.model_copy(update={"name": "Gannet Bay, before the gaps", "gaps": gaps, "sections": sections})
 
 
-def division() -> list[dict[str, Any]]:
-    """The change that divides the undivided demo."""
-    layout = undivided_bay()
-    return make_division(layout, divide(derive(layout, "open-day")))
+def over_a_picture(store: Store) -> Layout:
+    """A new layout with a scan of a plan under it."""
+    made, mm, (x, y) = picture(millbeck(), 1800, words=True)
+    out = io.BytesIO()
+    scanned(made).save(out, "PNG")
+    name = keep_picture(store, "image/png", out.getvalue())
+    under = Backdrop(picture=name, width=made.width, height=made.height, x=x, y=y, mm_per_pixel=mm)
+    return Layout(name="Millbeck, from its plan", backdrop=under)
 
 
 def settle(page: Page) -> None:
@@ -120,11 +124,11 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         page.get_by_role("button", name="Board 16 uplands", exact=True).click()
         page.wait_for_timeout(1200)
 
-    def change_order(page: Page) -> None:
-        page.get_by_role("radio", name="Change orders").click()
-        page.get_by_role("button", name="Order the work").click()
-        page.get_by_text("Evening 1", exact=True).wait_for(timeout=60_000)
-        page.wait_for_timeout(400)
+    def traced(page: Page) -> None:
+        page.get_by_role("button", name="Trace it", exact=True).click()
+        page.get_by_test_id("trace-words").wait_for(timeout=60_000)
+        page.get_by_test_id("trace").scroll_into_view_if_needed()
+        page.wait_for_timeout(800)
 
     def under(page: Page) -> None:
         page.get_by_role("button", name="Read and minded").click()
@@ -172,7 +176,7 @@ def views() -> dict[str, tuple[dict[str, Any], Callable[[Page], None]]]:
         "cabs": ({"hash": "?layout=millbeck#cabs"}, nothing),
         "wire-table": ({"hash": "#table"}, nothing),
         "book": ({"hash": "#book"}, book),
-        "book-change-order": ({"hash": "?layout=undivided#book"}, change_order),
+        "track-trace": ({"path": "l/traced/track"}, traced),
         "under-boards": ({"path": "under?layout=gannet-bay", "viewport": {"width": 390, "height": 844}}, under),
         "brief": ({"hash": "#brief"}, nothing),
         "travel": ({"path": "l/harbour-arm/travel"}, joints),
@@ -186,12 +190,11 @@ def main(only: list[str]) -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         store = Store(Path(folder) / "club.sqlite3")
         store.add("gannet-bay", gannet_bay())
-        store.add("undivided", undivided_bay())
         store.add("before-the-gaps", before_the_gaps())
         store.add("signalled", signalled_bay())
         store.add("millbeck", millbeck())
         store.add("harbour-arm", harbour_arm())
-        store.change("undivided", 1, division(), "Divide into 7 districts")
+        store.add("traced", over_a_picture(store))
         app = create_app(store)
         server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error", lifespan="off"))
         thread = threading.Thread(target=server.run, daemon=True)

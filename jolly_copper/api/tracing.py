@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, HTTPException, Response
 from fastapi.responses import StreamingResponse
@@ -34,12 +34,14 @@ NO_PICTURE = "There is no picture under the plan: choose one first."
 
 class TraceAsked(BaseModel):
     """What is known of a picture. inks: the ones that are track, by number; what looks like it when not given.
-    shortest: line kept, mm. only, leave: boxes on the plan, mm: left, top, right, bottom."""
+    shortest: line kept, mm. only, leave: boxes on the plan, mm: left, top, right, bottom.
+    drawn: as one line, or told by itself from two rails."""
 
     inks: Annotated[list[Annotated[int, Field(ge=0, le=20)]], Field(max_length=12)] | None = None
     shortest: Annotated[float, Field(ge=1, le=5000, allow_inf_nan=False)] | None = None
     only: Box | None = None
     leave: Annotated[list[Box], Field(max_length=60)] = []
+    drawn: Literal["by itself", "one line"] = "by itself"
 
 
 def _picture(store: Store, layout: Layout) -> tuple[Backdrop, bytes]:
@@ -87,6 +89,7 @@ def trace_picture(layout_id: str, asked: TraceAsked, store: StoreUsed) -> Stream
             None if asked.shortest is None else asked.shortest / mm,
             None if asked.only is None else box(asked.only),
             tuple(box(b) for b in asked.leave),
+            asked.drawn,
         )
         try:
             found = trace(pixels, settings, lambda words: tell({"doing": words}))

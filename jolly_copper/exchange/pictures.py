@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import warnings
 from collections.abc import Sequence
 
 import numpy as np
@@ -23,12 +24,14 @@ def _opened(data: bytes) -> Image.Image:
     Raises:
         FileRefused: it is too large, or no picture.
     """
+    too_large = FileRefused(f"This picture is too large to trace; scale it to {LONGEST_SIDE} px.")
     if len(data) > MOST_BYTES:
-        raise FileRefused(f"This picture is too large to trace; scale it to {LONGEST_SIDE} px.")
+        raise too_large
     try:
-        with Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP")) as found:
+        with warnings.catch_warnings(), Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP")) as found:
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             if found.width * found.height > MOST_PIXELS:
-                raise FileRefused(f"This picture is too large to trace; scale it to {LONGEST_SIDE} px.")
+                raise too_large
             found.seek(0)
             upright = ImageOps.exif_transpose(found)
             if upright.mode in ("RGBA", "LA", "P", "PA"):
@@ -36,6 +39,8 @@ def _opened(data: bytes) -> Image.Image:
                 paper = Image.new("RGBA", upright.size, "white")
                 upright = Image.alpha_composite(paper, upright)
             return upright.convert("RGB")
+    except FileRefused:
+        raise
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
         raise FileRefused("This file cannot be read as a picture.") from None
 

@@ -18,7 +18,7 @@ from jolly_copper.core.tracing.turnouts import line_of
 
 TRACKS_APART_GAUGES = 3.0
 """Neighbouring tracks stand so many gauges apart. Common practice, no source."""
-FINE_PX, LEAST_PX = 16.0, 6.0
+FINE_PX, LEAST_PX, FINE_RAILS_PX = 16.0, 6.0, 10.0
 MOST_SHOWN_OUT = 400
 Millimetres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 
@@ -92,6 +92,7 @@ class TracedShape(BaseModel):
     turnouts: list[tuple[float, float]]
     inks: list[TracedInk]
     doubts: list[TracedDoubt]
+    two_rails: bool
     words: str
     warning: str
 
@@ -155,6 +156,8 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
         if kept
         else "No line here looks like track. What was left out is shown; click a line to take it."
     )
+    rails = " It is drawn with both rails." if found.two_rails else ""
+    turned = " Light lines on dark paper: it was turned round first." if found.turned else ""
     return TracedShape(
         lines=lines,
         crossings=[
@@ -181,14 +184,20 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
             for n, ink in enumerate(found.inks)
         ],
         doubts=[TracedDoubt(kind=d.kind, x=place(d.x, d.y)[0], y=place(d.x, d.y)[1]) for d in found.doubts],
-        words=words + (" Light lines on dark paper: it was turned round first." if found.turned else ""),
-        warning=fineness(gauge_px),
+        two_rails=found.two_rails,
+        words=words + rails + turned,
+        warning=fineness(gauge_px, found.two_rails),
     )
 
 
-def fineness(gauge_px: float) -> str:
-    """What to say of a picture whose tracks lie close: how many pixels apart; empty where it is fine enough."""
+def fineness(gauge_px: float, two_rails: bool = False) -> str:
+    """What to say of a picture whose tracks or rails lie close: how many pixels apart; empty where it is fine."""
     apart = TRACKS_APART_GAUGES * gauge_px
+    if two_rails and gauge_px < FINE_RAILS_PX:
+        return (
+            f"Two rails should lie {FINE_RAILS_PX:g} px apart; here they lie {gauge_px:.0f}. Turnouts may come out "
+            "twice: look at every one, or scan finer."
+        )
     if apart >= FINE_PX:
         return ""
     times = math.ceil(FINE_PX / max(apart, 0.1))

@@ -36,6 +36,8 @@ CHANGING = [
     ("DELETE", "/api/layouts/small/versions/1"),
     ("POST", "/api/layouts/small/work"),
     ("POST", "/api/layouts/small/shows"),
+    ("POST", "/api/layouts/small/straighten"),
+    ("POST", "/api/layouts/small/trace/take"),
     ("POST", "/api/layouts/small/notes"),
     ("POST", "/api/layouts/small/names/compare"),
     ("POST", "/api/photos"),
@@ -72,7 +74,20 @@ def client(store: Store) -> Iterator[TestClient]:
 
 def test_every_route_that_changes_anything_is_tried_here(client: TestClient) -> None:
     paths = client.get("/api/openapi.json").json()["paths"]
-    asks = {"moment", "drive", "drill", "stand-in", "preview", "check", "enter", "why", "rehearse", "proof", "evenings"}
+    asks = {
+        "moment",
+        "trace",
+        "drive",
+        "drill",
+        "stand-in",
+        "preview",
+        "check",
+        "enter",
+        "why",
+        "rehearse",
+        "proof",
+        "evenings",
+    }
     there = {
         (m.upper(), p)
         for p, ms in paths.items()

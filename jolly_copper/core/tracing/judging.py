@@ -15,7 +15,7 @@ STRAIGHT = 3.0
 TIGHTEST_GAUGES = 5.5
 FROG_GAUGES = 18.0
 """With both rails drawn, inner rails of a turnout look like track so short: no crossover is."""
-NEAR_WIDTHS = 8.0
+NEAR_WIDTHS = 4.0
 """A loose end so many stroke widths from another line is a place to look at."""
 
 

@@ -3,6 +3,7 @@ what is in doubt."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable
 from dataclasses import replace
@@ -71,6 +72,7 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     told("Following lines")
     width = stroke_width(mask, skeleton)
     sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
+    inked = float(skeleton.sum())
     runs_on = settings.inks is not None or float((sure[skeleton] > STRONG).mean()) >= LEAST_STRONG
     apart = None if settings.drawn == "one line" else rails_apart(sure, way, settings.gauge)
     if apart is not None:
@@ -91,10 +93,12 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     told("Fitting curves")
     lines = _fitted(routes, junctions, hosts, width, settings.gauge)
     crossings = _crossings(net, junctions, hosts, lines)
+    if apart is not None:
+        crossings += _met(lines, crossings, 2 * apart)
     shortest = settings.shortest if settings.shortest is not None else max(9 * width, LETTER_HEIGHTS * letters)
     lines = judged(lines, crossings, shortest, settings.gauge, apart is not None)
     kept_length = sum(x.length for x in lines if not x.why)
-    if not runs_on or (settings.inks is None and kept_length < LEAST_KEPT * float(skeleton.sum())):
+    if not runs_on or (settings.inks is None and kept_length < LEAST_KEPT * inked):
         lines = [replace(x, why=x.why or "does not run on as track does") for x in lines]
     lines += [
         Line(
@@ -280,6 +284,33 @@ def _crossings(
                 angle = min(angle, 180 - angle)
                 found.append(Crossing(one[0], at[0], other[0], at[1], x, y, angle < FLAT))
     return found
+
+
+def _met(lines: list[Line], known: list[Crossing], near: float) -> list[Crossing]:
+    """Where lines drawn with both rails lie across each other: their middles part there, and were joined across."""
+    found: list[Crossing] = []
+    drawn = {x.number: line_of(list(x.corners)) for x in lines}
+    for (a, one), (b, other) in itertools.combinations(drawn.items(), 2):
+        for x, y in _intersections(one, other):
+            ends = [one.point(0), one.point(one.length), other.point(0), other.point(other.length)]
+            if any(math.dist((x, y), p) < near for p in (*ends, *((c.x, c.y) for c in (*known, *found)))):
+                continue
+            at = one.nearest(x, y)[0], other.nearest(x, y)[0]
+            angle = between(_way(one, at[0]), _way(other, at[1]))
+            found.append(Crossing(a, at[0], b, at[1], x, y, min(angle, 180 - angle) < FLAT))
+    return found
+
+
+def _intersections(one: Polyline, other: Polyline) -> list[tuple[float, float]]:
+    """Where two drawn lines cut each other."""
+    p, q = (np.column_stack([line.xs, line.ys]) for line in (one, other))
+    r, s = np.diff(p, axis=0), np.diff(q, axis=0)
+    cross = r[:, None, 0] * s[None, :, 1] - r[:, None, 1] * s[None, :, 0]
+    dx, dy = q[None, :-1, 0] - p[:-1, None, 0], q[None, :-1, 1] - p[:-1, None, 1]
+    safe = np.where(np.abs(cross) < 1e-9, np.inf, cross)
+    t, u = (dx * s[None, :, 1] - dy * s[None, :, 0]) / safe, (dx * r[:, None, 1] - dy * r[:, None, 0]) / safe
+    rows, columns = np.nonzero((t > 0) & (t < 1) & (u > 0) & (u < 1) & np.isfinite(safe))
+    return [(float(x), float(y)) for x, y in p[rows] + t[rows, columns][:, None] * r[rows]]
 
 
 def _way(line: Polyline, at: float) -> tuple[float, float]:

@@ -15,7 +15,7 @@ ALIKE = 2
 """Directions that differ by no more are parallel."""
 SHARE = 0.36
 """Of strong pixels that have a stroke beside them at one distance: more are rails."""
-LEAST_APART, NEAREST_GAUGES, FARTHEST_GAUGES = 3.0, 0.55, 1.7
+LEAST_APART, NEAREST_GAUGES, FARTHEST_GAUGES = 4.5, 0.55, 1.7
 
 
 def rails_apart(sure: NDArray[np.float32], way: NDArray[np.int16], gauge: float) -> float | None:

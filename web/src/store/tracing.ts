@@ -22,6 +22,7 @@ type Tracing = {
   shortest: number | null;
   only: Box | null;
   leave: Box[];
+  drawn: "by itself" | "one line";
   doing: string | null;
   wrong: string | null;
   set: (part: Partial<Tracing>) => void;
@@ -49,6 +50,7 @@ export const useTracing = create<Tracing>((set, get) => ({
   shortest: null,
   only: null,
   leave: [],
+  drawn: "by itself",
   set: (part) => set(part),
   trace: async () => {
     const id = useLayout.getState().state?.id;
@@ -57,13 +59,13 @@ export const useTracing = create<Tracing>((set, get) => ({
     const mine = new AbortController();
     asking = mine;
     set({ doing: "Beginning", wrong: null });
-    const { inks, shortest, only, leave } = get();
+    const { inks, shortest, only, leave, drawn } = get();
     try {
       const found = await streamed<Traced, { doing?: string }>(
         `/api/layouts/${id}/trace`,
         (step) => set({ doing: step.doing ?? null }),
         mine.signal,
-        { inks, shortest, only, leave },
+        { inks, shortest, only, leave, drawn },
       );
       if (asking === mine) set({ ...NOTHING, found });
     } catch (error) {

@@ -65,7 +65,17 @@ export function Trace() {
             </button>
           </>
         ) : (
-          <span className="text-[11.5px] text-mute">Set its scale first: turnouts are told by it.</span>
+          <label className="flex items-center gap-1.5 text-[11.5px] text-mute">
+            Drawn as
+            <select
+              className="field w-auto text-ink"
+              value={t.drawn}
+              onChange={(e) => t.set({ drawn: e.target.value as "by itself" | "one line" })}
+            >
+              <option value="by itself">told by itself</option>
+              <option value="one line">one line</option>
+            </select>
+          </label>
         )}
       </div>
       <div className="mt-1.5 flex flex-wrap gap-x-3 gap-y-1">
@@ -77,6 +87,11 @@ export function Trace() {
           </button>
         ) : null}
       </div>
+      {t.found || t.doing ? null : (
+        <p className="mt-1 text-[11.5px] text-mute">
+          Straighten a photo, set the scale by two places, then trace: turnouts are told by the scale.
+        </p>
+      )}
       {t.wrong || wrong ? (
         <p role="alert" className="mt-1.5 text-oxide">
           {t.wrong ?? wrong}

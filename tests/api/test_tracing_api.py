@@ -1,0 +1,155 @@
+"""Tracing over the wire: a picture under a new plan, traced, put right, taken as one change, and everything refused."""
+
+from __future__ import annotations
+
+import io
+import json
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.demo import harbour_arm
+from tests.api.conftest import Layouts
+from tests.pictures import picture, scanned
+from tests.traced import kinds, same_topology
+
+NEW = "/api/layouts/new"
+
+
+@pytest.fixture
+def layouts() -> Layouts:
+    return {"new": lambda: Layout(name="New")}
+
+
+def put_under(client: TestClient, data: bytes, media: str = "image/png", **backdrop: Any) -> None:
+    kept = client.post("/api/pictures", content=data, headers={"content-type": media}).json()
+    revision = client.get(NEW).json()["revision"]
+    value = {"picture": kept["picture"], "width": 1000, "height": 600, "x": 0, "y": 0, "mm_per_pixel": 4, **backdrop}
+    patch = [{"op": "add", "path": "/backdrop", "value": value}]
+    done = client.patch(NEW, headers={"If-Match": f'"{revision}"'}, json={"summary": "Picture", "patch": patch})
+    assert done.status_code == 200, done.text
+
+
+def plan(client: TestClient, hand: str = "one line", wide: int = 1500, scan: bool = True) -> None:
+    made, mm, (x, y) = picture(harbour_arm(), wide, hand, True)  # type: ignore[arg-type]
+    out = io.BytesIO()
+    (scanned(made) if scan else made).save(out, "PNG")
+    put_under(client, out.getvalue(), width=made.width, height=made.height, x=x, y=y, mm_per_pixel=mm)
+
+
+def traced(client: TestClient, **asked: Any) -> tuple[list[str], dict[str, Any]]:
+    got = client.post(f"{NEW}/trace", json=asked)
+    assert got.status_code == 200, got.text
+    lines = [json.loads(line) for line in got.text.splitlines()]
+    return [x["doing"] for x in lines if "doing" in x], lines[-1]
+
+
+def take(client: TestClient, found: dict[str, Any], **more: Any) -> Any:
+    lines = [{**x, "d": ""} for x in found["lines"] if not x["why"]]
+    return client.post(f"{NEW}/trace/take", json={"lines": lines, "crossings": found["crossings"], **more})
+
+
+def test_from_a_scan_to_joined_track_and_back(client: TestClient) -> None:
+    plan(client)
+    doing, last = traced(client)
+    assert doing[0] == "Opening the picture" and doing[-1] == "Fitting curves"
+    found = last["answer"]
+    assert "8 turnouts" in found["words"] and len(found["turnouts"]) == 8
+    assert client.get(NEW).json()["document"]["tracks"] == {}, "nothing is saved before it is taken"
+    got = take(client, found, use="branch")
+    assert got.status_code == 200 and "8 turnouts" in got.json()["words"]
+    layout = read_layout(client.get(NEW).json()["document"])
+    assert same_topology(harbour_arm(), layout) and kinds(layout)["turnout"] == 8
+    assert {t.use for t in layout.tracks.values()} == {"branch"}
+    revision = client.get(NEW).json()["revision"]
+    assert client.post(f"{NEW}/undo", headers={"If-Match": f'"{revision}"'}).status_code == 200
+    assert client.get(NEW).json()["document"]["tracks"] == {}, "undone in one"
+
+
+def test_inks_chosen_and_their_uses(client: TestClient) -> None:
+    plan(client, "coloured", scan=False)
+    found = traced(client)[1]["answer"]
+    dark = [i["number"] for i in found["inks"] if i["chosen"]]
+    assert len(dark) > 1 and all(i["colour"].startswith("#") for i in found["inks"])
+    other = min(dark, key=lambda n: next(float(i["share_text"].split()[0]) for i in found["inks"] if i["number"] == n))
+    less = traced(client, inks=[n for n in dark if n != other])[1]["answer"]
+    assert sum(not x["why"] for x in less["lines"]) < sum(not x["why"] for x in found["lines"])
+    got = take(client, found, uses={str(other): "yard"})
+    uses = {t["use"] for t in got.json()["changed"]["state"]["document"]["tracks"].values()}
+    assert uses == {"main", "yard"}
+
+
+def test_what_is_taken_is_an_act_on_the_newest_state(client: TestClient) -> None:
+    """Somebody else changed the layout while one looked at the trace: both changes stand."""
+    plan(client, wide=1200)
+    found = traced(client)[1]["answer"]
+    revision = client.get(NEW).json()["revision"]
+    patch = [{"op": "replace", "path": "/name", "value": "Renamed"}]
+    client.patch(NEW, headers={"If-Match": f'"{revision}"'}, json={"summary": "Name", "patch": patch})
+    assert take(client, found).status_code == 200
+    now = client.get(NEW).json()["document"]
+    assert now["name"] == "Renamed" and now["tracks"]
+
+
+def blank() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (1200, 800), "white").save(out, "PNG")
+    return out.getvalue()
+
+
+def test_every_way_it_cannot_be_traced_is_told(client: TestClient) -> None:
+    none = client.post(f"{NEW}/trace", json={})
+    assert none.status_code == 422 and "no picture under the plan" in none.text
+    put_under(client, blank())
+    assert "There is no ink on this picture." in traced(client)[1]["trouble"]
+    put_under(client, blank(), mm_per_pixel=30)
+    assert "too near to be told" in traced(client)[1]["trouble"]
+    put_under(client, b"\x89PNG and nothing more")
+    assert "cannot be read as a picture" in traced(client)[1]["trouble"]
+    put_under(client, b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L9 9"/></svg>', "image/svg+xml")
+    drawing = client.post(f"{NEW}/trace", json={})
+    assert drawing.status_code == 422 and "has its lines in it" in drawing.text
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        {"lines": []},
+        {"lines": [{"number": 0, "corners": [{"x": 0, "y": 0}]}]},
+        {"lines": [{"number": 0, "corners": [{"x": 0, "y": 0}, {"x": 1e12, "y": 0}]}]},
+        {"lines": [{"number": 0, "corners": [{"x": 0, "y": 0}, {"x": 1, "y": 0}]}]},
+        {"lines": [{"number": 0, "corners": [{"x": 0, "y": 0}, {"x": 900, "y": 0}]}], "use": "moon"},
+    ],
+    ids=["none", "one corner", "far away", "too short", "use"],
+)
+def test_bad_takings_change_nothing(client: TestClient, body: dict[str, Any]) -> None:
+    got = client.post(f"{NEW}/trace/take", json=body)
+    assert got.status_code == 422 and client.get(NEW).json()["revision"] == 1
+
+
+def test_a_lead_to_a_line_that_is_not_taken_ends_in_the_open(client: TestClient) -> None:
+    line = {"number": 0, "corners": [{"x": 0, "y": 0}, {"x": 900, "y": 0}]}
+    line["starts"] = {"host": 7, "along": 100, "ahead": True}
+    got = client.post(f"{NEW}/trace/take", json={"lines": [line]})
+    assert got.status_code == 200 and (got.json()["turnouts"], got.json()["loose_ends"]) == (0, 2)
+
+
+def test_a_photo_is_made_square_and_kept_beside_it(client: TestClient) -> None:
+    out = io.BytesIO()
+    Image.new("RGB", (1000, 600), "white").save(out, "PNG")
+    put_under(client, out.getvalue())
+    corners = [[200, 200], [3800, 100], [3900, 2300], [100, 2200]]
+    got = client.post(f"{NEW}/straighten", json={"corners": corners, "wide": 3000, "high": 2000})
+    assert got.status_code == 200
+    told = got.json()
+    assert told["width"] / told["height"] == pytest.approx(1.5, rel=0.01)
+    assert told["mm_per_pixel"] * told["width"] == pytest.approx(3000) and (told["x"], told["y"]) == (100, 100)
+    assert client.get(f"/api/pictures/{told['picture']}").headers["content-type"] == "image/png"
+    flat = client.post(
+        f"{NEW}/straighten", json={"corners": [[0, 0], [1, 0], [2, 0], [3, 0]], "wide": 300, "high": 200}
+    )
+    assert flat.status_code == 422 and "corner" in flat.text
