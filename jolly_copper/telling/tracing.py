@@ -54,7 +54,8 @@ class TracedLine(BaseModel):
 
 
 class TracedCrossing(BaseModel):
-    """Two lines that cross, and how far along each, mm. over: one passes over the other, so they do not meet."""
+    """Two lines that cross, and how far along each, mm. kind: what it is; where one passes over
+    the other they do not meet."""
 
     one: int
     one_at: Millimetres
@@ -63,7 +64,7 @@ class TracedCrossing(BaseModel):
     x: Coordinate
     y: Coordinate
     flat: bool = False
-    over: bool = False
+    kind: Literal["crossing", "slip", "over"] = "crossing"
 
 
 class TracedInk(BaseModel):
@@ -79,7 +80,7 @@ class TracedInk(BaseModel):
 class TracedDoubt(BaseModel):
     """A place to look at before taking."""
 
-    kind: Literal["loose end near a line", "flat crossing", "both legs bend"]
+    kind: Literal["loose end near a line", "flat crossing"]
     x: float
     y: float
 
@@ -227,8 +228,8 @@ def read_back(asked: TakeAsked) -> Traced:
     )
     known = {x.number for x in lines}
     crossings = tuple(
-        Crossing(c.one, c.one_at, c.other, c.other_at, c.x, c.y, c.flat)
+        Crossing(c.one, c.one_at, c.other, c.other_at, c.x, c.y, c.flat, c.kind)
         for c in asked.crossings
-        if not c.over and {c.one, c.other} <= known
+        if c.kind != "over" and {c.one, c.other} <= known
     )
     return Traced(lines, crossings, (), (), (), 1.0, False)

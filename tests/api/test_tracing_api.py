@@ -153,3 +153,17 @@ def test_a_photo_is_made_square_and_kept_beside_it(client: TestClient) -> None:
         f"{NEW}/straighten", json={"corners": [[0, 0], [1, 0], [2, 0], [3, 0]], "wide": 300, "high": 200}
     )
     assert flat.status_code == 422 and "corner" in flat.text
+
+
+@pytest.mark.parametrize(("kind", "count"), [("crossing", 1), ("slip", 1), ("over", 0)])
+def test_a_crossing_is_what_somebody_says(client: TestClient, kind: str, count: int) -> None:
+    lines = [
+        {"number": 0, "corners": [{"x": 0, "y": 500}, {"x": 1000, "y": 500}]},
+        {"number": 1, "corners": [{"x": 500, "y": 0}, {"x": 520, "y": 1000}]},
+    ]
+    met = {"one": 0, "one_at": 510, "other": 1, "other_at": 500, "x": 510, "y": 500, "kind": kind}
+    got = client.post(f"{NEW}/trace/take", json={"lines": lines, "crossings": [met]})
+    assert got.status_code == 200
+    nodes = got.json()["changed"]["state"]["document"]["nodes"].values()
+    assert [n["kind"] for n in nodes if n["kind"] in ("crossing", "slip")] == [kind] * count
+    assert got.json()["tracks"] == (4 if count else 2)

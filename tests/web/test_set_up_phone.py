@@ -8,6 +8,8 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
+from tests.web.test_accessible import told, violations
+
 pytestmark = pytest.mark.browser
 
 
@@ -63,6 +65,8 @@ def test_ticked_without_a_connection_and_sent_when_it_is_back(phone: Page, base_
     one.get_by_role("button", name=re.compile("^Sound")).tap()
     expect(one.get_by_role("button", name=re.compile("^Sound"))).to_have_attribute("aria-pressed", "false")
     expect(page.get_by_role("region", name="Before the doors open")).to_contain_text("a coin at its far end")
+    found = violations(page)
+    assert found == [], told(found)
 
 
 def test_a_railroad_that_stays_has_nothing_to_set_up(page: Page, base_url: str) -> None:

@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 
 from jolly_copper.demo import harbour_arm
 from tests.pictures import picture, scanned
+from tests.web.test_accessible import told, violations
 from tests.web.test_drawing import start
 from tests.web.test_story import bench as bench
 from tests.web.test_story import find
@@ -67,6 +68,8 @@ def test_from_a_photo_of_the_wall_plan_to_what_reverse_says(bench: Page, tmp_pat
     board.until(lambda d: abs(d["backdrop"]["width"] * d["backdrop"]["mm_per_pixel"] - wide) < 0.01 * wide)
     card.get_by_role("button", name="Trace it", exact=True).press("Enter")
     expect(page.get_by_test_id("trace-words")).to_contain_text("8 turnouts", timeout=40_000)
+    found = violations(page)
+    assert found == [], told(found)
     # A line turned over on the plan and back again from the list; nothing is saved meanwhile.
     kept = page.locator("[data-in=true]")
     count = kept.count()

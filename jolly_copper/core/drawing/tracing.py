@@ -188,7 +188,7 @@ def _crossings(
         places = [line.point(s) for line, s in zip(both, at, strict=True)]
         if math.dist(*places) > APART_MM:
             continue  # a turnout stands there already: the lines pass each other instead
-        node = _add_node(sheet, "crossing", sum(p[0] for p in places) / 2, sum(p[1] for p in places) / 2)
+        node = _add_node(sheet, crossing.kind, sum(p[0] for p in places) / 2, sum(p[1] for p in places) / 2)
         a, c = (line.point(min(s + 20, line.length)) for line, s in zip(both, at, strict=True))
         b, d = places
         alike = (a[0] - b[0]) * (c[0] - d[0]) + (a[1] - b[1]) * (c[1] - d[1]) >= 0

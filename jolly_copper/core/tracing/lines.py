@@ -58,7 +58,8 @@ class Line:
 
 @dataclass(frozen=True)
 class Crossing:
-    """Two lines that cross, each by number with how far along. flat: at so small an angle that it may be a slip."""
+    """Two lines that cross, each by number with how far along. flat: at so small an angle that it may be a slip. kind:
+    what it is laid as."""
 
     one: int
     one_at: float
@@ -67,9 +68,10 @@ class Crossing:
     x: float
     y: float
     flat: bool
+    kind: Literal["crossing", "slip"] = "crossing"
 
 
-DoubtKind = Literal["loose end near a line", "flat crossing", "both legs bend"]
+DoubtKind = Literal["loose end near a line", "flat crossing"]
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,19 @@
-import { isIn, useTracing } from "../store/tracing";
+import { type CrossingKind, isIn, useTracing } from "../store/tracing";
+
+const CROSSES: Record<NonNullable<CrossingKind>, string> = {
+  crossing: "They cross. Click: a slip.",
+  slip: "A slip. Click: one passes over the other.",
+  over: "One passes over the other. Click: they cross.",
+};
+const MARKS: Record<NonNullable<CrossingKind>, string> = {
+  crossing: "M-4-4L4 4M-4 4L4-4",
+  slip: "M-4-4L4 4M-4 4L4-4M-5 0H5",
+  over: "M-4 0H4",
+};
 
 /** A traced picture over the plan: what will be track, what is left out with its reason, and places to look at. */
 export function TracedLines() {
-  const { found, flipped, over, flip, pass, leave, only } = useTracing();
+  const { found, flipped, crossings, flip, pass, leave, only } = useTracing();
   return (
     <g data-testid="traced">
       {[...leave.map((b) => ["leave", b] as const), ...(only ? [["only", only] as const] : [])].map(([what, b]) => (
@@ -55,28 +66,27 @@ export function TracedLines() {
           <circle r="3.4" fill="var(--ink)" stroke="var(--card)" strokeWidth="1.2" />
         </g>
       ))}
-      {found?.crossings.map((c, k) => (
-        // biome-ignore lint/a11y/noStaticElementInteractions: the list beside the plan does the same by keyboard
-        <g
-          key={`${c.x},${c.y}`}
-          className="cursor-pointer"
-          data-crossing={over.has(k) ? "over" : "crosses"}
-          onPointerDown={(e) => e.stopPropagation()}
-          onClick={(e) => {
-            e.stopPropagation();
-            pass(k);
-          }}
-          style={{ transform: `translate(${c.x}px,${c.y}px) scale(var(--px))` }}
-        >
-          <title>
-            {over.has(k)
-              ? "One passes over the other. Click: they cross."
-              : "They cross. Click: one passes over the other."}
-          </title>
-          <circle r="8" fill="var(--card)" fillOpacity="0.85" stroke="var(--slate)" strokeWidth="2" />
-          <path d={over.has(k) ? "M-4 0H4" : "M-4-4L4 4M-4 4L4-4"} stroke="var(--slate)" strokeWidth="2" />
-        </g>
-      ))}
+      {found?.crossings.map((c, k) => {
+        const kind = crossings[k] ?? c.kind ?? "crossing";
+        return (
+          // biome-ignore lint/a11y/noStaticElementInteractions: the list beside the plan does the same by keyboard
+          <g
+            key={`${c.x},${c.y}`}
+            className="cursor-pointer"
+            data-crossing={kind}
+            onPointerDown={(e) => e.stopPropagation()}
+            onClick={(e) => {
+              e.stopPropagation();
+              pass(k);
+            }}
+            style={{ transform: `translate(${c.x}px,${c.y}px) scale(var(--px))` }}
+          >
+            <title>{CROSSES[kind]}</title>
+            <circle r="8" fill="var(--card)" fillOpacity="0.85" stroke="var(--slate)" strokeWidth="2" />
+            <path d={MARKS[kind]} fill="none" stroke="var(--slate)" strokeWidth="2" />
+          </g>
+        );
+      })}
       {found?.doubts.map((d, k) => (
         <g
           key={`${d.kind}${d.x},${d.y}`}

@@ -6,6 +6,7 @@ import { useLayout } from "./layout";
 
 export type Traced = Shape["TracedShape"];
 export type TracedLine = Shape["TracedLine"];
+export type CrossingKind = Shape["TracedCrossing"]["kind"];
 type Box = [number, number, number, number];
 type Use = Shape["TakeAsked"]["use"];
 
@@ -14,8 +15,8 @@ type Tracing = {
   found: Traced | null;
   /** Lines turned over by hand: out where they were proposed, in where they were left out. */
   flipped: ReadonlySet<number>;
-  /** Crossings where one line passes over the other, by their place in the list. */
-  over: ReadonlySet<number>;
+  /** What crossings are where somebody said so, by their place in the list. */
+  crossings: Readonly<Record<number, CrossingKind>>;
   inks: number[] | null;
   uses: Readonly<Record<number, Use>>;
   /** Shortest line kept, mm; null for a usual one. */
@@ -34,7 +35,8 @@ type Tracing = {
   forget: () => void;
 };
 
-const NOTHING = { found: null, flipped: new Set<number>(), over: new Set<number>(), doing: null, wrong: null };
+const NOTHING = { found: null, flipped: new Set<number>(), crossings: {}, doing: null, wrong: null };
+const KINDS = ["crossing", "slip", "over"] as const;
 let asking: AbortController | null = null;
 
 const turned = (some: ReadonlySet<number>, one: number) => {
@@ -77,10 +79,13 @@ export const useTracing = create<Tracing>((set, get) => ({
     set({ doing: null });
   },
   flip: (line) => set({ flipped: turned(get().flipped, line) }),
-  pass: (crossing) => set({ over: turned(get().over, crossing) }),
+  pass: (crossing) => {
+    const now = KINDS.indexOf(get().crossings[crossing] ?? "crossing");
+    set({ crossings: { ...get().crossings, [crossing]: KINDS[(now + 1) % KINDS.length] ?? "crossing" } });
+  },
   take: async () => {
     const { state, settle } = useLayout.getState();
-    const { found, over, uses } = get();
+    const { found, crossings, uses } = get();
     if (!state || !found) return "Nothing is traced.";
     const lines = chosen(get()).map((l) => ({ ...l, d: "" }));
     if (!lines.length) return "No line is chosen: click the lines that are track.";
@@ -90,7 +95,7 @@ export const useTracing = create<Tracing>((set, get) => ({
           params: { path: { layout_id: state.id }, query: { scene: useBench.getState().scene } },
           body: {
             lines,
-            crossings: found.crossings.map((c, k) => ({ ...c, over: over.has(k) })),
+            crossings: found.crossings.map((c, k) => ({ ...c, kind: crossings[k] ?? c.kind })),
             use: useBench.getState().like.use as Use,
             uses: uses as Record<string, Use>,
             code: useBench.getState().like.code,

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { answer, api, type Shape } from "../api/client";
+import { outbox } from "./outbox";
 import { newId, read, useUnder, write } from "./store";
 
 export type Test = Shape["TestShape"];
@@ -7,7 +8,6 @@ export type Test = Shape["TestShape"];
 export type Kept = { id: string; test: string; shown: string; amps: number | null; who: string; done: string };
 type Judged = { shown: string; sound: boolean | null; words: string };
 
-const PATIENCE_MS = 8000;
 const TRY_AGAIN_MS = 4000;
 const testsKey = (layout: string) => `copper.prove.${layout}`;
 const waitingKey = (layout: string) => `copper.prove.waiting.${layout}`;
@@ -24,8 +24,23 @@ type Proving = {
   flush: () => Promise<void>;
 };
 
-let sending = false;
 let timer: ReturnType<typeof setInterval> | undefined;
+const readings = outbox<Kept>(waitingKey, async (layout, sent, signal) => {
+  const got = await answer(
+    api.POST("/api/layouts/{layout_id}/readings", {
+      params: { path: { layout_id: layout } },
+      body: { readings: sent },
+      signal,
+    }),
+  );
+  const judged = { ...useProvingUnder.getState().judged };
+  for (const r of got.readings) judged[r.test] = { shown: r.shown, sound: r.sound, words: r.verdict };
+  for (const r of got.refused) {
+    const entry = sent[r.place];
+    if (entry) judged[entry.test] = { shown: entry.shown, sound: null, words: `Not taken: ${r.why}` };
+  }
+  useProvingUnder.setState({ judged });
+});
 
 /** Proving from a phone: tests kept for when there is no connection, readings kept until they are taken. */
 export const useProvingUnder = create<Proving>((set, get) => ({
@@ -35,7 +50,7 @@ export const useProvingUnder = create<Proving>((set, get) => ({
   through: true,
   open: async () => {
     const { layout } = useUnder.getState();
-    set({ bench: read(testsKey(layout), null), waiting: read(waitingKey(layout), []) });
+    set({ bench: read(testsKey(layout), null), waiting: readings.waiting(layout) });
     try {
       const path = { path: { layout_id: layout } };
       const bench = await answer(
@@ -53,8 +68,7 @@ export const useProvingUnder = create<Proving>((set, get) => ({
   keep: (test, shown, amps) => {
     const { layout, who } = useUnder.getState();
     const kept = { id: newId(), test: test.key, shown, amps, who, done: new Date().toISOString() };
-    const waiting = [...read<Kept[]>(waitingKey(layout), get().waiting), kept];
-    write(waitingKey(layout), waiting);
+    const waiting = readings.add(layout, kept, get().waiting);
     set({
       waiting,
       judged: {
@@ -65,33 +79,8 @@ export const useProvingUnder = create<Proving>((set, get) => ({
     void get().flush();
   },
   flush: async () => {
-    const { layout } = useUnder.getState();
-    const { waiting } = get();
-    if (sending || !waiting.length) return;
-    sending = true;
-    try {
-      const sent = waiting.slice(0, 200);
-      const { readings, refused } = await answer(
-        api.POST("/api/layouts/{layout_id}/readings", {
-          params: { path: { layout_id: layout } },
-          body: { readings: sent },
-          signal: AbortSignal.timeout(PATIENCE_MS),
-        }),
-      );
-      const judged = { ...get().judged };
-      for (const r of readings) judged[r.test] = { shown: r.shown, sound: r.sound, words: r.verdict };
-      for (const r of refused) {
-        const entry = sent[r.place];
-        if (entry) judged[entry.test] = { shown: entry.shown, sound: null, words: `Not taken: ${r.why}` };
-      }
-      const gone = new Set(sent.map((e) => e.id));
-      const left = get().waiting.filter((e) => !gone.has(e.id));
-      write(waitingKey(layout), left);
-      set({ waiting: left, judged, through: true });
-    } catch {
-      set({ through: false });
-    } finally {
-      sending = false;
-    }
+    const done = await readings.flush(useUnder.getState().layout, get().waiting);
+    if (done && "left" in done) set({ waiting: done.left, through: true });
+    else if (done) set({ through: false });
   },
 }));

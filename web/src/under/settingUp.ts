@@ -1,12 +1,12 @@
 import { create } from "zustand";
 import { answer, api, type Shape } from "../api/client";
 import { today } from "../parts/when";
+import { outbox } from "./outbox";
 import { newId, read, useUnder, write } from "./store";
 
 export type Tried = Shape["JointTestShape"];
 type Said = Shape["ShowEntryShape"];
 
-const PATIENCE_MS = 8000;
 const TRY_AGAIN_MS = 4000;
 const listKey = (layout: string) => `copper.setup.${layout}`;
 const saidKey = (layout: string) => `copper.setup.said.${layout}`;
@@ -28,8 +28,14 @@ type SettingUp = {
   flush: () => Promise<void>;
 };
 
-let sending = false;
 let timer: ReturnType<typeof setInterval> | undefined;
+const ticks = outbox<Said>(waitingKey, async (layout, entries, signal) => {
+  const got = await answer(
+    api.POST("/api/layouts/{layout_id}/shows", { params: { path: { layout_id: layout } }, body: { entries }, signal }),
+  );
+  write(saidKey(layout), got.entries);
+  useSettingUp.setState({ said: got.entries });
+});
 
 /** Setting up from a phone in the hall: the list kept for when there is no connection, ticks kept until they are taken. */
 export const useSettingUp = create<SettingUp>((set, get) => ({
@@ -45,7 +51,7 @@ export const useSettingUp = create<SettingUp>((set, get) => ({
     set({
       list: read(listKey(layout), null),
       said: read(saidKey(layout), []),
-      waiting: read(waitingKey(layout), []),
+      waiting: ticks.waiting(layout),
       show: read(showKey(layout), ""),
     });
     try {
@@ -81,35 +87,13 @@ export const useSettingUp = create<SettingUp>((set, get) => ({
       who,
       done: new Date().toISOString(),
     };
-    const waiting = [...read<Said[]>(waitingKey(layout), get().waiting), entry];
-    write(waitingKey(layout), waiting);
-    set({ waiting });
+    set({ waiting: ticks.add(layout, entry, get().waiting) });
     void get().flush();
   },
   flush: async () => {
-    const { layout } = useUnder.getState();
-    const { waiting } = get();
-    if (sending || !waiting.length) return;
-    sending = true;
-    try {
-      const sent = waiting.slice(0, 200);
-      const { entries } = await answer(
-        api.POST("/api/layouts/{layout_id}/shows", {
-          params: { path: { layout_id: layout } },
-          body: { entries: sent },
-          signal: AbortSignal.timeout(PATIENCE_MS),
-        }),
-      );
-      const gone = new Set(sent.map((e) => e.id));
-      const left = get().waiting.filter((e) => !gone.has(e.id));
-      write(waitingKey(layout), left);
-      write(saidKey(layout), entries);
-      set({ waiting: left, said: entries, through: true, wrong: null });
-    } catch (error) {
-      set({ through: false, wrong: (error as Error).message });
-    } finally {
-      sending = false;
-    }
+    const done = await ticks.flush(useUnder.getState().layout, get().waiting);
+    if (done && "left" in done) set({ waiting: done.left, through: true, wrong: null });
+    else if (done) set({ through: false, wrong: done.wrong });
   },
 }));
 

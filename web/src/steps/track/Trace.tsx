@@ -4,13 +4,12 @@ import { bound } from "../../parts/bound";
 import { Typed } from "../../parts/Typed";
 import { useBench } from "../../store/bench";
 import { useLayout } from "../../store/layout";
-import { chosen, isIn, useTracing } from "../../store/tracing";
+import { type CrossingKind, chosen, isIn, useTracing } from "../../store/tracing";
 
 const USES = ["main", "branch", "siding", "yard", "staging", "engine terminal", "industry", "programming"] as const;
 const DOUBTS = {
   "loose end near a line": "An end that nearly meets a line",
   "flat crossing": "A flat crossing: it may be a slip, or pass over",
-  "both legs bend": "Both legs bend: which one runs through",
 } as const;
 
 /** The picture under the plan made square, traced, put right and taken as track. */
@@ -118,6 +117,7 @@ export function Trace() {
             <span className="figure w-14 text-right">{t.shortest === null ? "usual" : `${t.shortest} mm`}</span>
           </label>
           <Doubts />
+          <Crossings />
           <Lines />
           <div className="flex gap-2">
             <button type="button" className="btn-main" disabled={taking || !kept.length} onClick={() => void take()}>
@@ -303,6 +303,32 @@ function Doubts() {
         ))}
       </ol>
     </section>
+  );
+}
+
+/** What every crossing is, by keyboard as by a click on the plan. */
+function Crossings() {
+  const { found, crossings, set } = useTracing();
+  if (!found?.crossings.length) return null;
+  return (
+    <fieldset>
+      <legend className="font-semibold">Crossings</legend>
+      {found.crossings.map((c, k) => (
+        <label key={`${c.x},${c.y}`} className="flex items-center gap-2 py-0.5">
+          <span className="figure w-5">{k + 1}</span>
+          <select
+            className="field w-auto"
+            value={crossings[k] ?? c.kind}
+            onChange={(e) => set({ crossings: { ...crossings, [k]: e.target.value as CrossingKind } })}
+          >
+            <option value="crossing">they cross</option>
+            <option value="slip">a slip</option>
+            <option value="over">one passes over</option>
+          </select>
+          {c.flat ? <span className="text-mute">flat</span> : null}
+        </label>
+      ))}
+    </fieldset>
   );
 }
 
