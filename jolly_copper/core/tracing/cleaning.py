@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jolly_copper.core.tracing.graph import Net, Points, between, heading, path_length
-from jolly_copper.core.tracing.strokes import STRONG
 
 WEAK = 0.72
 SMALL_WIDTHS, SMALL_SHARE = 14.0, 0.03
@@ -187,6 +186,3 @@ def _run_on(net: Net, node: int, way: tuple[float, float], reach: float) -> None
     net.add_edge(edge.a, middle, edge.points[: k + 1])
     net.add_edge(middle, edge.b, edge.points[k:])
     net.add_edge(node, middle, np.array([net.nodes[node], net.nodes[middle]]))
-
-
-__all__ = ["STRONG", "LeftOut", "clean_net", "parts", "strength_along"]

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections import defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -33,16 +32,14 @@ class Junction:
 class Route:
     """A line of track from where it begins to where it ends, through every junction it runs straight over.
 
-    points: px. starts, ends: the node where it leaves another route, or None at a loose end. passes: nodes it runs
-    over, with the distance along it, px. closed: it comes round to where it began.
+    points: px. starts, ends: the node where it leaves another route, or None at a loose end. closed: it comes round to
+    where it began.
     """
 
     number: int
     points: Points
     starts: int | None
     ends: int | None
-    loose: tuple[int | None, int | None]
-    passes: list[tuple[int, float]] = field(default_factory=list)
     closed: bool = False
 
     @property
@@ -181,7 +178,6 @@ def follow(net: Net, junctions: dict[int, Junction]) -> tuple[list[Route], dict[
 
     def walk(first: Leg, closed: bool) -> None:
         number, leg, parts, length = len(routes), first, list[Points](), 0.0
-        passes: list[tuple[int, float]] = []
         while True:
             edge, begins_at_a = leg
             done.add(edge)
@@ -194,18 +190,15 @@ def follow(net: Net, junctions: dict[int, Junction]) -> tuple[list[Route], dict[
             following, node, n = mate[arrived]
             if following == first or following[0] in done:
                 if closed:
-                    passes.append((node, length))
                     hosts[node, n] = (number, length)
                 break
-            passes.append((node, length))
             hosts[node, n] = (number, length)
             leg = following
         whole = np.vstack(parts)
         start_node = net.edges[first[0]].a if first[1] else net.edges[first[0]].b
         end_node = net.edges[arrived[0]].a if arrived[1] else net.edges[arrived[0]].b
         starts, ends = leads.get(first) and start_node, leads.get(arrived) and end_node
-        loose = (None if closed or starts else start_node, None if closed or ends else end_node)
-        routes.append(Route(number, whole, None if closed else starts, None if closed else ends, loose, passes, closed))
+        routes.append(Route(number, whole, None if closed else starts, None if closed else ends, closed))
 
     for i in sorted(net.edges):
         for end in (True, False):
@@ -215,13 +208,3 @@ def follow(net: Net, junctions: dict[int, Junction]) -> tuple[list[Route], dict[
         if i not in done:
             walk((i, True), closed=True)
     return routes, hosts
-
-
-def by_node(routes: list[Route]) -> dict[int, list[int]]:
-    """The routes that begin or end at each node."""
-    found: dict[int, list[int]] = defaultdict(list)
-    for route in routes:
-        for node in (route.starts, route.ends):
-            if node is not None:
-                found[node].append(route.number)
-    return found
