@@ -9,10 +9,10 @@ from pydantic import BaseModel
 
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.lengths import lengths_from_source, run_length
+from jolly_copper.core.circuits.lengths import feeder_length, lengths_from_source, run_length
 from jolly_copper.core.layout.connections import misfits
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.materials.charts import chart_bus
+from jolly_copper.core.materials.charts import chart_bus, chart_feeder
 from jolly_copper.core.materials.copper import Make
 from jolly_copper.core.materials.joints import TerminalKind
 from jolly_copper.core.proposals.laying.corridors import WAYS
@@ -106,6 +106,8 @@ class FeederGaugeShape(BaseModel):
     gauge: str
     count: int
     reasons: str
+    chart: str
+    """What a usual chart has for them, by length alone."""
 
 
 class SizedShape(BaseModel):
@@ -139,7 +141,12 @@ def sized_shape(
         words=f"Held: {limits.drop * 100:g} % drop by resistance alone, {limits.margin:g} times the trip in a short, "
         f"and what each wire may carry.",
         feeders=[
-            FeederGaugeShape(gauge=g, count=n, reasons=", ".join(f"{k} by {REASONS[r]}" for r, k in why.items()))
+            FeederGaugeShape(
+                gauge=g,
+                count=n,
+                reasons=", ".join(f"{k} by {REASONS[r]}" for r, k in why.items()),
+                chart=_charts_of(layout, [f for f in feeders if f.after == g]),
+            )
             for g, n, why in by_gauge(feeders)
         ],
         feeders_text=f"{_price(feeders_price(layout, goods), goods)} now, "
@@ -148,6 +155,13 @@ def sized_shape(
         else None,
         change=MendShape(label=f"Size {many}", patch=patch) if patch else None,
     )
+
+
+def _charts_of(layout: Layout, feeders: list[FeederSize]) -> str:
+    """What a usual chart has for these feeders, the shorter ones first."""
+    metric = layout.brief.units == "metric"
+    lengths = sorted(feeder_length(layout, layout.feeders[f.feeder]) for f in feeders)
+    return " or ".join(dict.fromkeys(chart_feeder(mm, metric) for mm in lengths))
 
 
 REASONS = {

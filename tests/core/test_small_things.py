@@ -9,7 +9,7 @@ import networkx as nx
 import pytest
 
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.circuits.lengths import lengths_from_source, run_length
+from jolly_copper.core.circuits.lengths import feeder_length, lengths_from_source, run_length
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.connections import circuit_under
@@ -24,6 +24,7 @@ from jolly_copper.core.rails.pieces import map_rails
 from jolly_copper.core.rails.topology import map_topology
 from jolly_copper.core.travel.ten_minutes import ten_minutes
 from jolly_copper.core.wirebook.commissioning import commissioning
+from jolly_copper.core.wirebook.pieces import pieces
 from jolly_copper.demo import gannet_bay, millbeck, tinplate_lane
 from tests import track_plans
 from tests.track_plans import power
@@ -156,3 +157,16 @@ def test_charts_go_by_bands_and_never_thinner_for_a_longer_run() -> None:
         gauges = [int(chart_bus(scale, mm, metric=False).split()[0]) for mm in range(1000, 20000, 500)]
         assert gauges == sorted(gauges, reverse=True)
     assert chart_feeder(304, metric=True) == "0.35 to 0.5 mm²" and chart_feeder(306, metric=True) == "0.75 mm²"
+
+
+def test_a_bus_on_top_of_the_board_has_feeders_without_the_way_down() -> None:
+    bay = gannet_bay()
+    top = apply_patch(bay, [{"op": "add", "path": "/runs/W1/lies", "value": "on top"}])
+    down = bay.brief.rules.drop_below_rail
+    for i, feeder in bay.feeders.items():
+        mine = bay.terminals[feeder.terminal].run == "W1" and not feeder.tape
+        before, after = feeder_length(bay, feeder), feeder_length(top, top.feeders[i])
+        assert before - after == pytest.approx(down if mine else 0.0)
+    told = [p.notes for p in pieces(top) if p.key.startswith("run:W1/")]
+    assert told and all("on top of the board" in n[0] for n in told)
+    assert not any("on top" in note for p in pieces(bay) for note in p.notes)

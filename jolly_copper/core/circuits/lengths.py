@@ -65,7 +65,7 @@ def feeder_length(layout: Layout, feeder: Feeder, conductor: Conductor | None = 
     """Length of a feeder, mm, rail to terminal, the longer of its wires; or of one of them, where they differ.
 
     The tape measure's figure when there is one; else the distance on the plan plus the way down through roadbed and
-    board (house rule `drop_below_rail`).
+    board (house rule `drop_below_rail`), which one to a bus on top of the board has not.
     """
     if feeder.tape_b and conductor is None:
         return max(feeder_length(layout, feeder, "A"), feeder.tape_b)
@@ -75,8 +75,9 @@ def feeder_length(layout: Layout, feeder: Feeder, conductor: Conductor | None = 
         return feeder.tape
     rail = point_on_track(layout, feeder.track, feeder.at)
     name = feeder.terminal if conductor is None else tied_at(layout, feeder, conductor)
-    terminal = terminal_point(layout, layout.terminals[name])
-    return math.dist(rail, terminal) + layout.brief.rules.drop_below_rail
+    terminal = layout.terminals[name]
+    down = layout.brief.rules.drop_below_rail if layout.runs[terminal.run].lies == "below" else 0.0
+    return math.dist(rail, terminal_point(layout, terminal)) + down
 
 
 FINE_MM2 = 0.52

@@ -51,6 +51,9 @@ class Run(Model):
     make: Make = "side by side"
     spacing: Millimetres | None = Field(default=None, description="Distance between wires run apart, mm.")
     path: Annotated[list[Bend], Field(min_length=2, max_length=500)]
+    lies: Literal["below", "on top"] = Field(
+        default="below", description="Below the board, or on top of it, under the scenery."
+    )
     wires: Literal["both", "A", "B"] = Field(
         default="both", description="Which conductors it holds: behind a detector only the sensed one is run home."
     )

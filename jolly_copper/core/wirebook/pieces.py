@@ -113,6 +113,8 @@ def _on_the_way(layout: Layout, run_id: str, a: float, b: float) -> list[str]:
         for i, t in layout.terminals.items()
         if t.run == run_id and t.kind not in BUS_IS_CUT_AT and a < t.along < b
     ]
+    if run.lies == "on top":
+        found.insert(0, "on top of the board: before scenery, and never under a screw of the roadbed")
     if run.filter is not None and abs(b - run_length(run)) <= SAME_PLACE_MM:
         found.append(
             f"filter across its far end: {run.filter.ohms:g} Ω, {run.filter.watts:g} W, in series with "

@@ -7,6 +7,8 @@ import { Carries, CutTo, OwnOhms, useGaugeOptions } from "./wires";
 
 const MAKES = ["side by side", "paired cable", "twisted", "apart"] as const;
 
+const LIES = ["below", "on top"] as const;
+
 const STRANDS = ["stranded", "solid"] as const;
 
 export function Run({ id, layout }: CardProps) {
@@ -40,6 +42,13 @@ export function Run({ id, layout }: CardProps) {
           value={run.make ?? "side by side"}
           options={MAKES}
           onChange={(v) => void set("make", v, v)}
+        />
+        <Choice
+          label="It runs"
+          value={run.lies ?? "below"}
+          options={LIES}
+          says={{ below: "below the board", "on top": "on top of it" }}
+          onChange={(v) => void set("lies", v, v === "below" ? "below the board" : "on top of the board")}
         />
         <Typed
           label="Length by tape"

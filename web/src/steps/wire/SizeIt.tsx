@@ -140,7 +140,8 @@ export function SizeIt() {
                     <tr key={f.gauge} className="border-line border-t">
                       <td className="figure whitespace-nowrap py-0.5 pr-3">{f.count}</td>
                       <td className="figure whitespace-nowrap pr-3">{f.gauge}</td>
-                      <td className="text-mute">held there: {f.reasons}</td>
+                      <td className="pr-3 text-mute">held there: {f.reasons}</td>
+                      <td className="whitespace-nowrap text-mute">a chart: {bound(f.chart)}</td>
                     </tr>
                   ))}
                 </tbody>
