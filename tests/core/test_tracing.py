@@ -65,6 +65,14 @@ def test_a_larger_plan_with_names_all_over_it() -> None:
     assert sum(x.why == "lettering" for x in found.lines) > 20
 
 
+def test_a_cut_leaves_no_curve_of_no_radius() -> None:
+    """A loop of 600 mm radius with a siding: no track of it curves tighter than the loop or the lead is drawn."""
+    found, placed = traced(SMALL_PLANS[0](), wide=1500, scan=True)
+    out, _ = laid(found, placed)
+    tightest = [t.line.tightest for t in out.tracks.values() if t.line.tightest is not None]
+    assert tightest and min(tightest) > 500
+
+
 def test_two_rails_are_one_track() -> None:
     layout = harbour_arm()
     found, placed = traced(layout, "two rails", wide=3000)

@@ -12,13 +12,14 @@ from jolly_copper.core.drawing.nodes import NAMED
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend, new_node
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw, split_path
+from jolly_copper.core.tracing.fitting import Corner, without_kinks
 from jolly_copper.core.tracing.lines import Line, Traced
 
 APART_MM, SHORTEST_MM = 25.0, 30.0
 """Places on one line lie so far apart at least; a line is at least so long."""
 CHORD_MM = 160.0
 """A lead is tangent where it begins: which way it leaves is seen so far out."""
-THREE_WAY_MM = 45.0
+THREE_WAY_MM, HARDLY_MM = 45.0, 1.5
 
 
 class Placed(NamedTuple):
@@ -246,7 +247,9 @@ def _end(
 def _add_track(
     sheet: Sheet, part: list[Bend], start: tuple[str, str], stop: tuple[str, str], like: dict[str, Any]
 ) -> None:
-    path = [bend(v.x, v.y, v.radius) for v in part]
+    # Where a line is cut, a corner may be left just beside the cut.
+    corners = without_kinks([Corner(v.x, v.y, v.radius) for v in part], HARDLY_MM)
+    path = [bend(*corner) for corner in corners]
     for k, (node, _) in ((0, start), (-1, stop)):
         path[k] = bend(sheet["nodes"][node]["at"]["x"], sheet["nodes"][node]["at"]["y"])
     i = sheet.free("tracks", "track-")

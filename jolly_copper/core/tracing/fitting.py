@@ -128,16 +128,17 @@ def _corners(points: Points, pieces: list[Piece]) -> list[Corner]:
             continue
         found += _arc(points, piece, (places[k], places[k + 1]), (ways[k], ways[k + 1]))
     found.append(Corner(*places[-1], None))
-    return _without_kinks(found)
+    return without_kinks(found, HARDLY_PX)
 
 
-def _without_kinks(corners: list[Corner]) -> list[Corner]:
-    """Without corners that hardly bend the line: each would be a curve of no radius between short legs."""
+def without_kinks(corners: list[Corner], hardly: float) -> list[Corner]:
+    """Without corners that lie less than `hardly` off the straight between their neighbours: each would be a curve of
+    no radius between short legs."""
     found = list(corners)
     while len(found) > 2:
         off = [_off(found[k - 1], found[k], found[k + 1]) for k in range(1, len(found) - 1)]
         least = min(range(len(off)), key=off.__getitem__)
-        if off[least] >= HARDLY_PX:
+        if off[least] >= hardly:
             break
         del found[least + 1]
     return found
