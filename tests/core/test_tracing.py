@@ -168,6 +168,25 @@ def test_two_lines_that_cross_are_a_crossing_and_a_flat_one_is_a_doubt(flat: boo
     assert report.crossings == 1 and kinds(sheet.layout())["crossing"] == 1
 
 
+def test_a_figure_of_eight_crosses_itself() -> None:
+    """One line that comes round: both its passes over the middle go through one crossing."""
+    t = np.linspace(0, 2 * math.pi, 800)
+    points = [(500 + 380 * math.sin(a), 300 + 330 * math.sin(a) * math.cos(a)) for a in t.tolist()]
+    made = Image.new("RGB", (1000, 600), "white")
+    ImageDraw.Draw(made).line(points, fill=(0, 0, 0), width=3, joint="curve")
+    found = trace(array(made), Settings(4.0))
+    (crossing,) = found.crossings
+    assert crossing.one == crossing.other and (crossing.x, crossing.y) == pytest.approx((500, 300), abs=4)
+    (line,) = (x for x in found.lines if not x.why)
+    assert line.closed and abs(crossing.one_at - crossing.other_at) == pytest.approx(line.length / 2, rel=0.05)
+    sheet = Sheet(Layout(name="Eight"))
+    report = lay_traced(sheet, found, [line.number], Placed(0, 0, 4.0), Like().model_dump())
+    layout = sheet.layout()
+    assert (report.crossings, report.loose_ends, len(layout.tracks)) == (1, 0, 2)
+    ports = sorted(p.port for t in layout.tracks.values() for p in (t.a, t.b))
+    assert ports == ["east1", "east2", "west1", "west2"]
+
+
 def noise() -> np.ndarray:
     return np.random.default_rng(5).integers(0, 255, (400, 500, 3), dtype=np.uint8)
 

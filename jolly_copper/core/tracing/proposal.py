@@ -30,6 +30,8 @@ MOST_EDGES = 2000
 PIXELS_A_JUNCTION = 50.0
 FLAT = 20.0
 """A crossing flatter than this, in degrees, may be a slip."""
+AGAIN_SHARE = 0.05
+"""A line that crosses itself has gone so much of its length meanwhile."""
 BORDER = 0.004
 LEAST_STRONG, LEAST_KEPT = 0.55, 0.3
 """Of the skeleton that runs on straight, and of its length that is proposed: less is a page of text, or scenery."""
@@ -275,15 +277,26 @@ def _crossings(
         for a in range(len(junction.pairs)):
             for b in range(a + 1, len(junction.pairs)):
                 one, other = hosts.get((node, a)), hosts.get((node, b))
-                if one is None or other is None or one[0] == other[0]:
+                if one is None or other is None:
                     continue
                 x, y = net.nodes[node]
                 at = [drawn[n].nearest(x, y)[0] for n in (one[0], other[0])]
+                if one[0] == other[0]:  # a line that crosses itself, as a figure of eight does
+                    at[1] = _passes_again(drawn[one[0]], x, y, at[0])
                 ways = [_way(drawn[n], s) for n, s in zip((one[0], other[0]), at, strict=True)]
                 angle = between(*ways)
                 angle = min(angle, 180 - angle)
                 found.append(Crossing(one[0], at[0], other[0], at[1], x, y, angle < FLAT))
     return found
+
+
+def _passes_again(line: Polyline, x: float, y: float, known: float) -> float:
+    """How far along a line it comes by a place once more, away from where it is known to."""
+    places = np.linspace(0.0, line.length, max(int(line.length), 10))
+    away = np.hypot(np.interp(places, line.distance, line.xs) - x, np.interp(places, line.distance, line.ys) - y)
+    round_it = np.abs(places - known)
+    away[np.minimum(round_it, line.length - round_it) < AGAIN_SHARE * line.length] = np.inf
+    return float(places[int(np.argmin(away))])
 
 
 def _met(lines: list[Line], known: list[Crossing], near: float) -> list[Crossing]:
