@@ -28,6 +28,7 @@ import { TracedLines } from "./TracedLines";
 import { throwTurnout } from "./throwing";
 import { Ghosts } from "./tools/Ghosts";
 import { Handles } from "./tools/Handles";
+import { PLACES } from "./tools/kinds";
 import { useDrag } from "./tools/useDrag";
 import { usePlanKeys } from "./tools/usePlanKeys";
 import { useTool } from "./tools/useTool";
@@ -36,10 +37,6 @@ import { useZoom } from "./useZoom";
 import { keepView, lastView } from "./view";
 
 const CATCH_PX = 13;
-/** Tools that only note places: how many of them. */
-const PLACES: Record<string, number> = { scale: 2, corners: 4, "leave out": 2, "only here": 2 };
-/** So much of the plan round a spot is shown, mm to each side. */
-const ROUND_A_SPOT = 500;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
 const MANY_NODES = 400;
 const MANY_TRACKS = 800;
@@ -137,10 +134,7 @@ export function Plan() {
   useEffect(() => {
     if (showing.count === lastShown || !answers) return;
     lastShown = showing.count;
-    const { spot: at } = showing;
-    const box = at
-      ? { x0: at.x - ROUND_A_SPOT, y0: at.y - ROUND_A_SPOT, x1: at.x + ROUND_A_SPOT, y1: at.y + ROUND_A_SPOT }
-      : boxFor(answers, layout, showing.thing, showing.place);
+    const box = boxFor(answers, layout, showing.thing, showing.place, showing.spot);
     if (box) fit(box, 0.3, false);
   }, [showing, answers, layout, fit]);
 

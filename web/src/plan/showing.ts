@@ -4,13 +4,15 @@ import { along, type Box, boxOf } from "./geometry";
 
 const round = (x: number, y: number): Box => ({ x0: x - 1100, y0: y - 700, x1: x + 1100, y1: y + 700 });
 
-/** The part of the plan to bring into view for a thing or a place. */
+/** The part of the plan to bring into view for a thing, a place, or a spot that is neither. */
 export function boxFor(
   answers: Answers,
   layout: Layout | undefined,
   thing: Thing | null,
   place: Place | null,
+  bare?: { x: number; y: number },
 ): Box | null {
+  if (bare) return round(bare.x, bare.y);
   const drawn = place ? answers.tracks[place.track] : undefined;
   if (thing?.kind === "run") return boxOf([answers.runs[thing.id]?.points ?? []]);
   const feeder = thing?.kind === "feeder" ? answers.feeders[thing.id] : undefined;

@@ -31,6 +31,9 @@ export type ToolName =
   | "leave out"
   | "only here";
 
+/** Tools that only note places: how many of them. */
+export const PLACES: Record<string, number> = { scale: 2, corners: 4, "leave out": 2, "only here": 2 };
+
 /** A place the pointer is at, and what it caught there. */
 export type Caught = {
   x: number;
