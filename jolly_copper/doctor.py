@@ -120,7 +120,8 @@ def _club_file(db: Path) -> Iterator[Finding]:
         with contextlib.closing(sqlite3.connect(f"{db.absolute().as_uri()}?mode=ro", uri=True)) as file:
             (version,) = file.execute("PRAGMA user_version").fetchone()
     except sqlite3.Error as error:
-        yield Finding("Club file", f"{db} cannot be read ({error}).", "Put a copy back: “jolly-copper restore COPY”.")
+        mend = "Put a copy back: “jolly-copper restore COPY”."
+        yield Finding("Club file", f"{db} cannot be read ({error}).", mend)
         return
     if version > len(MIGRATIONS):
         yield Finding("Club file", "A newer version of this program wrote it.", "Install that version or a newer one.")
@@ -144,7 +145,8 @@ def _club_file(db: Path) -> Iterator[Finding]:
 def _copies(db: Path) -> Finding:
     copies = copies_of(db)
     if not copies:
-        return Finding("Copies", "There is none yet.", "Make one with “jolly-copper backup”, and keep it elsewhere.")
+        mend = "Make one with “jolly-copper backup”, and keep it elsewhere."
+        return Finding("Copies", "There is none yet.", mend)
     newest = max(datetime.fromisoformat(c.made) for c in copies)
     days = (datetime.now(UTC) - (newest if newest.tzinfo else newest.replace(tzinfo=UTC))).days
     said = (

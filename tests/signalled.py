@@ -35,8 +35,8 @@ def signal(d: Draft, name: str, track: str, at: float, towards: str, **more: Any
 
 
 def line(blocks: int = 4, each: float = 2000.0, school: str = "three aspects") -> Draft:
-    """A straight line from bumper to bumper in so many blocks B0, B1 …; signals S1 … towards the far end before each
-    gap."""
+    """A straight line from bumper to bumper in so many blocks B0, B1 …; signals S1 … towards the far end before
+    each gap."""
     d = Draft("Line", brief={"signalling": {"school": school}})
     booster(d)
     d.node("W", 0, 0, "bumper")

@@ -20,7 +20,8 @@ FACES = Path("web/node_modules/@fontsource-variable")
 OUT = Path("jolly_copper/exchange/fonts")
 WANTED = (
     "".join(chr(c) for c in (*range(0x20, 0x7F), *range(0xA0, 0x180)))
-    + "Ωωρπτθαβδηεφλ∫Σ√∞≈≠≤≥−×·•…–—‘’“”′″†‡°±²³¹⁻⁵½¼¾⅛⅜⅝⅞→←↑↓⌀€"
+    + "Ωωρπτθαβδηεφλ∫Σ√∞≈≠≤≥−×·•…–—‘’“”′″†‡°±²³¹⁻⁵"
+    + "½¼¾⅛⅜⅝⅞→←↑↓⌀€"
 )
 MADE = (
     ("public-sans", 400, "Vera.ttf", "book"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Literal
 
 from fastapi import APIRouter, Response
@@ -9,6 +10,8 @@ from pydantic import BaseModel
 
 from jolly_copper.api.files import Content, csv_file
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, changed, known_scene
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.words import many
 from jolly_copper.core.materials.engines import starting_values
 from jolly_copper.core.proposals.roster import taught
 from jolly_copper.exchange.fleet import fleet_csv, read_fleet
@@ -49,12 +52,8 @@ def fleet_file(layout_id: str, store: StoreUsed) -> Response:
 @router.post("/layouts/{layout_id}/fleet", response_model=shapes.Changed)
 def take_fleet(layout_id: str, data: Content, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """Take a fleet file in, as one change: known ids are changed, others are new."""
-
-    def fleet_of(current: Revision) -> tuple[list[dict[str, Any]], str]:
-        patch = read_fleet(data, current.layout)
-        return patch, f"Take in a fleet of {len(patch)} rows"
-
-    return changed(change_newest(store, layout_id, fleet_of), worked, scene)
+    work = _taking(data, read_fleet, "a fleet", "row")
+    return changed(change_newest(store, layout_id, work), worked, scene)
 
 
 @router.get("/layouts/{layout_id}/files/roster.csv")
@@ -67,12 +66,23 @@ def roster_file(layout_id: str, store: StoreUsed) -> Response:
 @router.post("/layouts/{layout_id}/roster", response_model=shapes.Changed)
 def take_roster(layout_id: str, data: Content, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
     """Take a roster file in, as one change: known numbers and names are changed, others are new."""
+    work = _taking(data, read_roster, "a roster", "engine")
+    return changed(change_newest(store, layout_id, work), worked, scene)
 
-    def roster_of(current: Revision) -> tuple[list[dict[str, Any]], str]:
-        patch = read_roster(data, current.layout)
-        return patch, f"Take in a roster of {len(patch)} engines"
 
-    return changed(change_newest(store, layout_id, roster_of), worked, scene)
+Patch = list[dict[str, Any]]
+
+
+def _taking(
+    data: bytes, read: Callable[[bytes, Layout], Patch], what: str, row: str
+) -> Callable[[Revision], tuple[Patch, str]]:
+    """Taking a file in whatever the newest state is, and what that is in a few words."""
+
+    def work(current: Revision) -> tuple[Patch, str]:
+        patch = read(data, current.layout)
+        return patch, f"Take in {what} of {many(len(patch), row)}"
+
+    return work
 
 
 class TaughtShape(BaseModel):

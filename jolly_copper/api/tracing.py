@@ -12,10 +12,11 @@ from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, whole_change
 from jolly_copper.core.drawing.acts import Like
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.drawing.tracing import LaidReport, Placed, lay_traced
+from jolly_copper.core.drawing.tracing import SHORTEST_MM, LaidReport, Placed, lay_traced
 from jolly_copper.core.layout.document import Backdrop, Layout
 from jolly_copper.core.layout.words import many
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
+from jolly_copper.core.quantities import print_length
 from jolly_copper.core.tracing.lines import NotTraced, Settings
 from jolly_copper.core.tracing.proposal import trace
 from jolly_copper.exchange.cells import FileRefused
@@ -23,12 +24,12 @@ from jolly_copper.exchange.pictures import picture_to_trace, straightened
 from jolly_copper.store import Revision, Store
 from jolly_copper.store.pictures import keep_picture, picture_of
 from jolly_copper.telling.shapes import Changed
-from jolly_copper.telling.tracing import LEAST_PX, TRACKS_APART_GAUGES, TakeAsked, TracedShape, read_back, traced_shape
+from jolly_copper.telling.tracing import TakeAsked, TracedShape, read_back, traced_shape
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
 Place = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Box = tuple[Place, Place, Place, Place]
-DRAWN = "This drawing has its lines in it: take them in with “Drawings in and out” rather than trace a picture of them."
+DRAWN = "This drawing has its lines in it: take them in with “Drawings in and out” rather than trace them."
 NO_PICTURE = "There is no picture under the plan: choose one first."
 
 
@@ -72,13 +73,6 @@ def trace_picture(layout_id: str, asked: TraceAsked, store: StoreUsed) -> Stream
             raise DrawingError(str(error)) from None
         mm = under.mm_per_pixel * factor
         gauge = RAIL_GAUGE_MM[layout.brief.scale] / mm
-        if TRACKS_APART_GAUGES * gauge < LEAST_PX:
-            apart = RAIL_GAUGE_MM[layout.brief.scale] * TRACKS_APART_GAUGES
-            raise DrawingError(
-                f"Neighbouring tracks lie {TRACKS_APART_GAUGES * gauge:.1f} px apart here: too near to be told "
-                f"from each other. The picture wants {under.width * under.mm_per_pixel * LEAST_PX / apart:.0f} px "
-                "across, or its scale is not right: set it by two places."
-            )
 
         def box(b: Box) -> tuple[float, float, float, float]:
             return (b[0] - under.x) / mm, (b[1] - under.y) / mm, (b[2] - under.x) / mm, (b[3] - under.y) / mm
@@ -130,6 +124,9 @@ def take_trace(layout_id: str, asked: TakeAsked, store: StoreUsed, worked: Worke
         f"{many(report.tracks, 'track')} laid, {many(report.turnouts, 'turnout')}, "
         f"{many(report.crossings, 'crossing')}; {many(report.loose_ends, 'end')} in the open."
     )
+    if report.left_out:
+        shortest = print_length(SHORTEST_MM, revision.layout.brief.units)
+        words += f" {many(report.left_out, 'line')} shorter than {shortest} left out."
     taken = TakenShape(
         tracks=report.tracks,
         turnouts=report.turnouts,

@@ -213,7 +213,8 @@ def read_gauge(text: str) -> Gauge:
     if metric:
         area = float(metric[1].replace(",", "."))
         if not MM2_RANGE[0] <= area <= MM2_RANGE[1]:
-            raise QuantityError(f"{area:g} mm² is outside what is held here: {MM2_RANGE[0]:g} to {MM2_RANGE[1]:g} mm².")
+            least, most = MM2_RANGE
+            raise QuantityError(f"{area:g} mm² is outside what is held here: {least:g} to {most:g} mm².")
         return Gauge("mm2", area)
     awg = _AWG.fullmatch(plain)
     if awg:

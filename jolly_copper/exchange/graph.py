@@ -103,12 +103,13 @@ def read_tracks(data: bytes, mm_per_unit: float | None = None) -> Drawing:
 def _points(text: str, unit: float, row: int) -> tuple[Bend, ...]:
     found = []
     for part in filter(str.strip, text.split(";")):
+        shown = f"Row {row}: “{part.strip()[:40]}”"
         try:
             numbers = [float(n) for n in part.split()]
         except ValueError:
-            raise FileRefused(f"Row {row}: “{part.strip()[:40]}” is not numbers; write points as x y; x y.") from None
+            raise FileRefused(f"{shown} is not numbers; write points as x y; x y.") from None
         if len(numbers) not in (2, 3) or not all(math.isfinite(n) and abs(n * unit) < FARTHEST_MM for n in numbers):
-            raise FileRefused(f"Row {row}: “{part.strip()[:40]}” is not a place on the plan; write x y, or x y radius.")
+            raise FileRefused(f"{shown} is not a place on the plan; write x y, or x y radius.")
         radius = abs(numbers[2]) * unit if len(numbers) == 3 else None
         found.append(Bend(x=round(numbers[0] * unit, 3), y=round(numbers[1] * unit, 3), radius=radius))
     if not 2 <= len(found) <= 500:

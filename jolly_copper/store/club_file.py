@@ -31,8 +31,8 @@ class FileTrouble(Exception):
 TROUBLES = {
     "SQLITE_FULL": "The disk is full, so nothing was saved. Make room, then try again.",
     "SQLITE_READONLY": "The club file may be read but not written here. See who may write to it and its folder.",
-    "SQLITE_CORRUPT": "The club file is damaged. Run “jolly-copper check-file”, and restore the newest copy that is "
-    "sound.",
+    "SQLITE_CORRUPT": "The club file is damaged. Run “jolly-copper check-file”, and restore the newest "
+    "copy that is sound.",
     "SQLITE_NOTADB": "This is not a club file, or it is damaged from its first page on. Restore a copy that is sound.",
     "SQLITE_CANTOPEN": "The club file cannot be opened. See that its folder exists and may be written.",
     "SQLITE_IOERR": "The disk gave an error, so nothing was saved. See to the disk, then restore the newest copy.",

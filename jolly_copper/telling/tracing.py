@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
@@ -12,13 +11,11 @@ from jolly_copper.core.layout.fields import Coordinate
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.layout.words import many
 from jolly_copper.core.quantities import Units, print_length, print_long_length
+from jolly_copper.core.tracing.fineness import fineness
 from jolly_copper.core.tracing.fitting import Corner
 from jolly_copper.core.tracing.lines import Crossing, Lead, Line, Traced
 from jolly_copper.core.tracing.turnouts import line_of
 
-TRACKS_APART_GAUGES = 3.0
-"""Neighbouring tracks stand so many gauges apart. Common practice, no source."""
-FINE_PX, LEAST_PX, FINE_RAILS_PX = 16.0, 6.0, 10.0
 MOST_SHOWN_OUT = 400
 Millimetres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 
@@ -188,23 +185,6 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
         two_rails=found.two_rails,
         words=words + rails + turned,
         warning=fineness(gauge_px, found.two_rails),
-    )
-
-
-def fineness(gauge_px: float, two_rails: bool = False) -> str:
-    """What to say of a picture whose tracks or rails lie close: how many pixels apart; empty where it is fine."""
-    apart = TRACKS_APART_GAUGES * gauge_px
-    if two_rails and gauge_px < FINE_RAILS_PX:
-        return (
-            f"Two rails should lie {FINE_RAILS_PX:g} px apart; here they lie {gauge_px:.0f}. Turnouts may come out "
-            "twice: look at every one, or scan finer."
-        )
-    if apart >= FINE_PX:
-        return ""
-    times = math.ceil(FINE_PX / max(apart, 0.1))
-    return (
-        f"Neighbouring tracks should lie {FINE_PX:g} px apart; here they lie {apart:.0f}. Scan at {times} times the "
-        "resolution, or in parts; look at every turnout."
     )
 
 

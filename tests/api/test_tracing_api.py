@@ -131,6 +131,16 @@ def test_bad_takings_change_nothing(client: TestClient, body: dict[str, Any]) ->
     assert got.status_code == 422 and client.get(NEW).json()["revision"] == 1
 
 
+@pytest.mark.parametrize(("units", "least"), [("metric", "30 mm"), ("imperial", "1 in")])
+def test_a_line_too_short_to_be_track_is_told(client: TestClient, units: str, least: str) -> None:
+    revision = client.get(NEW).json()["revision"]
+    patch = [{"op": "replace", "path": "/brief/units", "value": units}]
+    client.patch(NEW, headers={"If-Match": f'"{revision}"'}, json={"summary": "Units", "patch": patch})
+    lines = [{"number": n, "corners": [{"x": 0, "y": n}, {"x": x, "y": n}]} for n, x in enumerate((900, 20, 25))]
+    got = client.post(f"{NEW}/trace/take", json={"lines": lines}).json()
+    assert got["tracks"] == 1 and got["words"].endswith(f" 2 lines shorter than {least} left out.")
+
+
 def test_a_lead_to_a_line_that_is_not_taken_ends_in_the_open(client: TestClient) -> None:
     line = {"number": 0, "corners": [{"x": 0, "y": 0}, {"x": 900, "y": 0}]}
     line["starts"] = {"host": 7, "along": 100, "ahead": True}

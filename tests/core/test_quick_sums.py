@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from jolly_copper.core.circuits.quick_sums import E24, drop_on_run, led_resistor, size_run, trains_per_booster
 from jolly_copper.core.quantities import MM_PER_FOOT, read_gauge
 
-# Worked examples of the single-phase rule VD = 2·L·I·R/1000 with handbook resistances, from memory; exact arithmetic.
+# Worked examples of the single-phase rule VD = 2·L·I·R/1000 with handbook resistances, from memory;
+# exact arithmetic.
 WORKED = [(5, 50, "14 AWG", 1.2627), (3, 30, "16 AWG", 0.7228), (5, 100, "12 AWG", 1.5882), (1, 3, "22 AWG", 0.0969)]
 # The same rule with NEC chapter 9 table 8 stranded figures at 75 °C, from memory; these agree within a per cent.
 WORKED_AT_75 = [(16, 100, "12 AWG", 6.336), (12, 150, "14 AWG", 11.304), (24, 200, "10 AWG", 11.904)]

@@ -219,9 +219,9 @@ def test_reasons_are_sentences_with_figures(demo: Layout) -> None:
 
 
 def test_a_split_ring_stands_clear_and_says_which_stubs_to_swap() -> None:
-    """Worked by hand: stubs at 0°, 90° and 180°, all fed with A on the left looking out. 180° lies opposite 0°, so on
-    the other half of the ring the fewest to swap is one; the widest space between stubs (mod 180°) is 90°, its middle
-    45°."""
+    """Worked by hand: stubs at 0°, 90° and 180°, all fed with A on the left looking out. 180° lies opposite 0°, so
+    on the other half of the ring the fewest to swap is one; the widest space between stubs (mod 180°) is 90°, its
+    middle 45°."""
     d = power(Draft("Ring"))
     d.node("TT", 0, 0, "turntable", diameter=300)
     for k, (x, y) in enumerate(((150, 0), (0, 150), (-150, 0))):

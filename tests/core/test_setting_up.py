@@ -75,8 +75,8 @@ def test_every_coupling_is_mated_once() -> None:
 
 
 def test_what_a_meter_shows_over_a_joint_is_a_sum_by_hand() -> None:
-    """800 mm of 2.5 mm² at 7.98 mΩ/m (IEC 60228, class 5, 20 °C: the usual temperature of the house counts on top), a
-    plug of 5 mΩ and two screws of 2 mΩ (common practice, no source)."""
+    """800 mm of 2.5 mm² at 7.98 mΩ/m (IEC 60228, class 5, 20 °C: the usual temperature of the house counts on top),
+    a plug of 5 mΩ and two screws of 2 mΩ (common practice, no source)."""
     d = two_boards()
     d.data["brief"]["rules"]["wire_celsius"] = 20
     layout = d.plain()

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import ndimage
 
+from jolly_copper.core.tracing.fineness import fineness, too_near
 from jolly_copper.core.tracing.fitting import fit_line
 from jolly_copper.core.tracing.graph import net_of, path_length
 from jolly_copper.core.tracing.inks import find_inks, mask_of
@@ -210,3 +211,11 @@ def test_corners_are_put_in_order_and_bad_ones_refused() -> None:
             in_order(bad)
     width, height = size_of(four, 3000, 2000, 3000)
     assert width / height == pytest.approx(1.5, rel=0.01) and 380 <= width <= 440
+
+
+def test_what_is_said_of_a_picture_whose_tracks_lie_close() -> None:
+    """Bounds by hand: three gauges from track to track; 6 px is the least, 16 px are fine. At 5 px of 1,000 the picture
+    wants 1,200."""
+    assert too_near(2.0, 1000) == "" and "1200 px across" in too_near(5 / 3, 1000)
+    assert fineness(16 / 3) == "" and "4 times" in fineness(4.1 / 3)
+    assert "come out twice" in fineness(9.9, two_rails=True) and fineness(10.0, two_rails=True) == ""

@@ -129,7 +129,8 @@ def test_every_tool_of_a_metric_layout_takes_square_millimetres() -> None:
     taken_over = inch.model_copy(update={"brief": inch.brief.model_copy(update={"units": "metric"})})
     facts = derive(taken_over, "open-day")
     offers = [w.label for w in what_if(facts, "up-north-2", 500)] + [m.label for f in check(facts) for m in f.mends]
-    assert any("mm²" in o for o in offers) and not [o for o in offers if "AWG" in o], "wire of AWG sizes, a metric shop"
+    assert any("mm²" in o for o in offers), "a metric shop"
+    assert not [o for o in offers if "AWG" in o], "wire of AWG sizes in a metric shop"
     d = plain()
     d.data["brief"]["units"] = "metric"
     assert derive(d.plain()).usual_feeder == ("0.5 mm²", "solid")

@@ -89,8 +89,9 @@ def test_the_edge_agrees_with_a_circuit_simulator(line: Line, filtered: bool) ->
 
 
 def test_spaced_wires_ring_and_a_filter_calms_them() -> None:
-    """Calculated reference figures: 2 nF at the end of 15 m, wires 100 mm apart: rings at about 1/(2π√(L·l·(C_end +
-    0.4·C·l))); with 100 Ω and 0.1 µF a small fraction of it is left, and no edge is read twice."""
+    """Calculated reference figures: 2 nF at the end of 15 m, wires 100 mm apart: rings at about
+    1/(2π√(L·l·(C_end + 0.4·C·l))); with 100 Ω and 0.1 µF a small fraction of it is left, and no edge is read
+    twice."""
     (bare,), (filtered,) = edges_at_end(APART), edges_at_end(Line(**{**APART.__dict__, "filtered": True}))
     wanted = 1 / (2 * math.pi * math.sqrt(APART.henries * 15 * (DECODERS_F + 0.4 * APART.farads * 15)))
     assert bare.ring == pytest.approx(wanted, rel=0.05) and bare.over > 5

@@ -60,7 +60,8 @@ LEAST_SHARE = 0.4
 def amps_at(load: Tied, amps: float, volts: float, nominal: float) -> float:
     """What a load draws when its volts are not those its amps are told at, A.
 
-    Constant current: I. Constant power: I·U₀/U, down to the volts at which converters give up. Resistance: I·U/U₀.
+    Constant current: I. Constant power: I·U₀/U, down to the volts at which converters give up.
+    Resistance: I·U/U₀.
 
     Args:
         load: for how it draws. amps: at `nominal` volts. volts: what it gets.

@@ -3,9 +3,9 @@
 Each connected part of the network that holds a source is solved once: G is its grounded Laplacian with every source
 as a Norton pair (conductance 1/r between its terminals, current V/r into them). With R = G⁻¹ and u_p the vector that
 takes the difference between the rails at p, a train of I amperes at q lowers the volts at p by Z_pq·I,
-Z_pq = u_pᵀ R u_q plus, when p and q stand in one span, the span's own share min(α,β)·(1 − max(α,β))·R_span for each
-rail. This is exact for the model, also with a crossed feeder or a common rail: the two conductors are never assumed
-to be apart. See docs/formulas.md.
+Z_pq = u_pᵀ R u_q plus, when p and q stand in one span, the span's own share min(α,β)·(1 − max(α,β))·R_span
+for each rail. This is exact for the model, also with a crossed feeder or a common rail: the two conductors are never
+assumed to be apart. See docs/formulas.md.
 """
 
 from __future__ import annotations
@@ -32,7 +32,8 @@ class Island:
 
     elements: numbers in `network.elements`. resistance: R with a zero row and column for the ground node.
     local: node number in the network → row of `resistance`, or −1 outside. key: a digest of all that went in.
-    loops: M = Σ (L_e/R_e²)·(e_a − e_b)(e_a − e_b)ᵀ, so that uᵀ(R·M·R)u is the inductance a current drawn at p meets, H.
+    loops: M = Σ (L_e/R_e²)·(e_a − e_b)(e_a − e_b)ᵀ, so that uᵀ(R·M·R)u is the inductance a current drawn
+    at p meets, H.
     open_volts_by_node: (nodes,) V with no load, against the ground node.
     """
 
@@ -97,7 +98,8 @@ class Island:
 
 
 def own_share(p: Points, q: Points, per_span: Floats) -> Floats:
-    """What two points in one span add beyond the span's ends: 2·min(α,β)·(1 − max(α,β))·per_span. Shape (P, Q).
+    """What two points in one span add beyond the span's ends: 2·min(α,β)·(1 − max(α,β))·per_span.
+    Shape (P, Q).
 
     `per_span` is the span's Ω (or H) of one rail, for each point of p; both rails carry it.
     """

@@ -1,11 +1,11 @@
 """What the inductance of the wires does on a square wave: volts that trains lose, and what a breaker reads of a short.
 
 Behind a decoder's rectifier the line current turns round at every edge. Over half a bit of T seconds, with R Ω and L H
-of loop and a load of I amperes, the current starts near nothing and ends at some i_end; the mean volts lost besides R·I
-are L·i_end/T exactly. What i_end is depends on the reservoir behind the rectifier, so the loss is a band:
+of loop and a load of I amperes, the current starts near nothing and ends at some i_end; the mean volts lost besides
+R·I are L·i_end/T exactly. What i_end is depends on the reservoir behind the rectifier, so the loss is a band:
 
-- high end, a large reservoir (100 µF and more): its volts stand still, the current rises along 1 − exp(−t·R/L), and its
-  mean must be I;
+- high end, a large reservoir (100 µF and more): its volts stand still, the current rises along
+  1 − exp(−t·R/L), and its mean must be I;
 - low end, a small one (10 µF and more): it swings with the line's inductance, and lets the current end lower.
 """
 
@@ -28,10 +28,10 @@ RECTIFIER_VOLTS = 1.4
 def low_end_share(ohms: float | Floats, henries: float | Floats, half_bit: float) -> Floats:
     """The low end of i_end over I: the least that any reservoir of 10 µF or more leaves, no unit.
 
-    With α = R/2L and ω = √(1/LC − α²) the current is I + exp(−αt)·(b·sin ωt − I·cos ωt), with b such that its mean over
-    half a bit is I. Where the reservoir can be chosen so that ωT = 2π, that is the least: i_end = I·(1 − exp(−αT));
-    where even 10 µF swings slower than ωT = π, i_end is taken at 10 µF. Between, where the current may stop early,
-    along a straight line.
+    With α = R/2L and ω = √(1/LC − α²) the current is I + exp(−αt)·(b·sin ωt − I·cos ωt), with b such
+    that its mean over half a bit is I. Where the reservoir can be chosen so that ωT = 2π, that is the least:
+    i_end = I·(1 − exp(−αT)); where even 10 µF swings slower than ωT = π, i_end is taken at 10 µF. Between,
+    where the current may stop early, along a straight line.
 
     Args:
         ohms: Ω of the loop. henries: H of the loop. half_bit: T, s.
@@ -39,8 +39,8 @@ def low_end_share(ohms: float | Floats, henries: float | Floats, half_bit: float
     >>> round(float(low_end_share(0.3, 9.3e-6, 58e-6)), 2)   # 15 m of 14 AWG, side by side
     0.61
 
-    Source: derived; holds below a circuit simulator's transient over 10 to 470 µF, 2 to 5 A, 5 to 30 m. Certainty A for
-    the formula, C for the reservoir and for L.
+    Source: derived; holds below a circuit simulator's transient over 10 to 470 µF, 2 to 5 A, 5 to 30 m. Certainty A
+    for the formula, C for the reservoir and for L.
     """
     r, l = np.asarray(ohms, dtype=float), np.maximum(np.asarray(henries, dtype=float), LEAST_HENRIES)  # noqa: E741
     t = half_bit
@@ -66,8 +66,9 @@ def high_end_volts(
 ) -> Floats:
     """The high end of what inductance takes from a train, V: with a large reservoir behind its rectifier.
 
-    I·T = i_end·t0/2 + (D/R)·[(T − t0) − τ·(1 − exp(−(T − t0)/τ))], i_end = (D/R)·(1 − exp(−(T − t0)/τ)), t0 =
-    L·i_end/(2V − D), τ = L/R; D is all that is lost and D − R·I the answer. Never more than what is left of V.
+    I·T = i_end·t0/2 + (D/R)·[(T − t0) − τ·(1 − exp(−(T − t0)/τ))],
+    i_end = (D/R)·(1 − exp(−(T − t0)/τ)), t0 = L·i_end/(2V − D), τ = L/R; D is all that is lost and
+    D − R·I the answer. Never more than what is left of V.
 
     Args:
         amps: I, A. ohms: R, Ω. henries: L, H. half_bit: T, s. volts: V of the square wave.
@@ -75,8 +76,8 @@ def high_end_volts(
     >>> round(float(high_end_volts(3.0, 0.3, 9.3e-6, 58e-6, 14.4)), 2)
     0.76
 
-    Source: derived; a circuit simulator's transient loses no more, with 470 µF within 25 % of it, with 100 µF within 40
-    %. Certainty A for the formula, C for L.
+    Source: derived; a circuit simulator's transient loses no more, with 470 µF within 25 % of it, with 100 µF within
+    40 %. Certainty A for the formula, C for L.
     """
     i, r = np.asarray(amps, dtype=float), np.maximum(np.asarray(ohms, dtype=float), 1e-6)
     l, v = np.maximum(np.asarray(henries, dtype=float), LEAST_HENRIES), np.asarray(volts, dtype=float)  # noqa: E741
@@ -128,9 +129,9 @@ class ShortReading:
 def short_reading(amps: float, ohms: float, henries: float, half_bit: float) -> ShortReading:
     """What a breaker reads of a short, by what it measures.
 
-    i(t) = (V/R)·(1 − (1 + tanh x)·exp(−t·R/L)) over half a bit, from −i_peak to +i_peak = (V/R)·tanh x; its mean size
-    is (V/R)·[1 − (ln(1 + tanh x))/x]. A triangle when inductance rules: the mean is then 13 % under the effective
-    value.
+    i(t) = (V/R)·(1 − (1 + tanh x)·exp(−t·R/L)) over half a bit, from −i_peak to +i_peak = (V/R)·tanh x; its
+    mean size is (V/R)·[1 − (ln(1 + tanh x))/x]. A triangle when inductance rules: the mean is then 13 % under the
+    effective value.
 
     Args:
         amps: V/R, A. ohms: R, Ω. henries: L, H. half_bit: T, s.

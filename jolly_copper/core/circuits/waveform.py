@@ -320,8 +320,8 @@ ZERO_BIT_S = 100e-6
 def filter_watts_in_use(
     volts: float, half_bit: float = 58e-6, ohms: float = FILTER_OHMS, farads: float = FILTER_F
 ) -> float:
-    """Heat in the end filter's resistor while idle packets run, W: each edge's 2·C·V²·tanh(T/2RC), over the packet's
-    time.
+    """Heat in the end filter's resistor while idle packets run, W: each edge's 2·C·V²·tanh(T/2RC), over the
+    packet's time.
 
     >>> round(filter_watts_in_use(14.4), 2)
     0.6

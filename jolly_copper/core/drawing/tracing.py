@@ -32,7 +32,7 @@ class Placed(NamedTuple):
 
 @dataclass
 class LaidReport:
-    """What was laid, for people."""
+    """What was laid, for people. left_out: lines that were chosen but are too short to be track."""
 
     tracks: int = 0
     turnouts: int = 0
@@ -122,11 +122,8 @@ def _turnouts(
             host = draw(paths[lead.host])
             at = min(max(lead.along * placed.mm, APART_MM), max(host.length - APART_MM, host.length / 2))
             hand = _hand(paths[lead.host], at, lead.ahead, paths[number], first)
-            points, through = ("before", "after") if lead.ahead else ("after", "before")
-            twin = next(
-                (s for s in stations[lead.host] if abs(s.at - at) < THREE_WAY_MM and getattr(s, points) == "points"),
-                None,
-            )
+            before, after = ("points", "through") if lead.ahead else ("through", "points")
+            twin = next((s for s in stations[lead.host] if abs(s.at - at) < THREE_WAY_MM and s.before == before), None)
             if twin is not None:
                 node = sheet["nodes"][twin.node]
                 if node["kind"] == "turnout" and node["hand"] != hand:
@@ -139,10 +136,7 @@ def _turnouts(
             at = _clear_of(stations[lead.host], at, host.length)
             x, y = host.point(at)
             node_id = _add_node(sheet, "turnout", x, y, hand=hand)
-            station = Station(at, node_id, "points", "through")
-            setattr(station, points, "points")
-            setattr(station, through, "through")
-            stations[lead.host].append(station)
+            stations[lead.host].append(Station(at, node_id, before, after))
             ends[number, first] = (node_id, "diverging")
             report.turnouts += 1
 

@@ -133,8 +133,8 @@ class Node(Model):
     """A place where tracks end or meet.
 
     Ports: joint `1`, `2`; bumper `1`; turnout `points`, `through`, `diverging`; three-way `points`, `left`,
-    `through`, `right`; crossing and slip `west1`–`east1` and `west2`–`east2`; turntable `stub…`; traverser `west…`
-    and `east…`. Rails cross a node as the trade expects; see docs/layout-file.md.
+    `through`, `right`; crossing and slip `west1`–`east1` and `west2`–`east2`; turntable `stub…`; traverser
+    `west…` and `east…`. Rails cross a node as the trade expects; see docs/layout-file.md.
     """
 
     kind: NodeKind

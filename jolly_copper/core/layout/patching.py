@@ -56,7 +56,8 @@ def patched(data: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]
     ):
         # What the library says holds the whole layout.
         what = str(operation.get("op", "nothing"))[:20]
-        raise _refused(f"The change does not fit the layout: “{what}” cannot be done at {_where(operation)}.") from None
+        where = _where(operation)
+        raise _refused(f"The change does not fit the layout: “{what}” cannot be done at {where}.") from None
     return made
 
 

@@ -184,8 +184,8 @@ def skin_effect(gauge: Gauge, half_bit: float = 58e-6, edge: float = 1e-6) -> fl
     current.
 
     A square wave with edges of t_e is odd harmonics of sinc(n·t_e/2T)/n; each meets Re[(k·a/2)·J0(k·a)/J1(k·a)],
-    k = (1 − j)/δ, δ = √(ρ/(π·f·µ0)), a the radius; weighed by their squares. For a current that follows the edges:
-    inductance takes the upper harmonics away, so it is the most it can be with such edges.
+    k = (1 − j)/δ, δ = √(ρ/(π·f·µ0)), a the radius; weighed by their squares. For a current that follows the
+    edges: inductance takes the upper harmonics away, so it is the most it can be with such edges.
 
     Args:
         gauge: conductor size, taken as one round wire. half_bit: T, half a period, s. edge: t_e, s.
@@ -213,7 +213,8 @@ def circular_mils(gauge: Gauge) -> float:
 def seconds_to_heat(gauge: Gauge, amps: float, from_celsius: float = 25.0, to_celsius: float = 105.0) -> float:
     """Seconds until a wire carrying a short reaches a temperature when no heat escapes.
 
-    Onderdonk: t = (cmil/I)²/33 · log10(1 + ΔT/(234 + Ta)). Right for seconds only; a wire loses heat in longer times.
+    Onderdonk: t = (cmil/I)²/33 · log10(1 + ΔT/(234 + Ta)). Right for seconds only; a wire loses heat in longer
+    times.
 
     >>> from jolly_copper.core.quantities import read_gauge
     >>> round(seconds_to_heat(read_gauge("24 AWG"), 5.0))

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class DetectorUsual:
-    """drop: V its diodes take. ohms: Ω in series. threshold: A it is sure to see. common_input: all channels of a board
-    share one bus, so they lie in one district. why: what speaks for it, and against."""
+    """drop: V its diodes take. ohms: Ω in series. threshold: A it is sure to see. common_input: all channels of a
+    board share one bus, so they lie in one district. why: what speaks for it, and against."""
 
     drop: float
     ohms: float

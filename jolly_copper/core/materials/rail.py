@@ -12,7 +12,8 @@ RESISTIVITY: dict[str, tuple[float, float, float]] = {
     "brass": (0.062, 0.064, 0.066),
     "steel": (0.10, 0.14, 0.17),
 }
-"""µΩ·m at 20 °C: lowest, used, highest. Rail alloys are usually not told. Certainty B for the range, C for the pick."""
+"""µΩ·m at 20 °C: lowest, used, highest. Rail alloys are usually not told. Certainty B for the range,
+C for the pick."""
 SHAPE = (0.25, 0.32, 0.40)
 """Cross-section over height squared: lowest, used, highest (a full-size 132 lb/yd rail has 0.255). Certainty C."""
 RAIL_GAUGE_MM: dict[str, float] = {"Z": 6.5, "N": 9, "TT": 12, "HO": 16.5, "OO": 16.5, "S": 22.5, "O": 32, "G": 45}

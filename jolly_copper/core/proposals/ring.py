@@ -81,8 +81,8 @@ def close_ring(facts: Facts, run_id: str) -> Ring:
 def as_ring(line: Line, more: float) -> Line:
     """A line and the way home as the place opposite the source sees them: two halves side by side.
 
-    R' = R'₁/2, L' = L'₁/2, C' = 2·C'₁ over (l + more)/2; what branches off at x stands at min(x, l + more − x). Exact
-    for a ring whose branches lie alike on both sides.
+    R' = R'₁/2, L' = L'₁/2, C' = 2·C'₁ over (l + more)/2; what branches off at x stands at
+    min(x, l + more − x). Exact for a ring whose branches lie alike on both sides.
 
     Args:
         line: from the source to its end. more: m of the way home.

@@ -1,7 +1,7 @@
 """The copper as a meter meets it: places where rails can be read, and every part whose ohms nobody knows exactly.
 
-A reading between the rails at p with one ampere drawn there is z_p = Σ_k f_k(p)²·R_k, f_k(p) the share of that ampere
-that part k carries; so ∂z_p/∂R_k = f_k(p)² (reciprocity, docs/formulas.md).
+A reading between the rails at p with one ampere drawn there is z_p = Σ_k f_k(p)²·R_k, f_k(p) the share of that
+ampere that part k carries; so ∂z_p/∂R_k = f_k(p)² (reciprocity, docs/formulas.md).
 """
 
 from __future__ import annotations

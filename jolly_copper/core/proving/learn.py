@@ -1,7 +1,7 @@
 """What readings teach: which parts are the likely bad ones, how bad, and which reading would settle it.
 
-A part k of element e that is worse by x Ω adds h·s_k to every reading, s_k = f_k(p)², h = x/(1 + x·κ/R_e), exactly, for
-any x. So every part at every severity is tried in closed form, and pairs by one change of rank one. See
+A part k of element e that is worse by x Ω adds h·s_k to every reading, s_k = f_k(p)², h = x/(1 + x·κ/R_e),
+exactly, for any x. So every part at every severity is tried in closed form, and pairs by one change of rank one. See
 docs/formulas.md.
 """
 
@@ -250,7 +250,8 @@ def _judge(
 
 
 def _evidence(felt: Floats, inverse: Floats, residual: Floats, ways: Floats) -> Floats:
-    """ln L of every element at every severity over nothing being bad: h·sᵀC⁻¹r − ½h²·sᵀC⁻¹s. Shape (E, S)."""
+    """ln L of every element at every severity over nothing being bad: h·sᵀC⁻¹r − ½h²·sᵀC⁻¹s.
+    Shape (E, S)."""
     if not len(residual):
         return np.zeros_like(ways)
     pulled = felt.T @ (inverse @ residual)
@@ -296,7 +297,8 @@ def _pairs(
         a, b = island.ends[one]
         reach = island.between_nodes(int(a), int(b))
         across = reach[island.ends[:, 0]] - reach[island.ends[:, 1]]
-        # R' = R + (h/R²)·R·d·dᵀ·R, so every other share changes by h·f/R times what an ampere round it sends there.
+        # R' = R + (h/R²)·R·d·dᵀ·R, so every other share changes by h·f/R times what an ampere
+        # round it sends there.
         change = np.outer(shares[rows][:, one], across / ground.ohms) * (h / ground.ohms[one])
         then = (shares[rows] + change) ** 2
         left = residual - h * felt[:, one]
@@ -374,7 +376,8 @@ LEADING = 10
 def _next(
     ground: Ground, copper: Copper, chance: Floats, weight: Floats, ways: Floats, sound: float, done: set[int]
 ) -> list[tuple[float, Place]]:
-    """Where the leading suspects and nothing being bad foretell the most different readings: Σ w(ŷ − mean)²/σ²."""
+    """Where the leading suspects and nothing being bad foretell the most different readings:
+    Σ w(ŷ − mean)²/σ²."""
     leading = [int(n) for n in np.argsort(-chance)[:LEADING] if chance[n] > 1e-4]
     if not leading:
         return []

@@ -19,8 +19,8 @@ MOST_COPPER = 500.0
 class Lifted:
     """R with some elements lifted, for any columns that were solved before.
 
-    R' = R + R·D·(diag(1/Δg) − DᵀR·D)⁻¹·Dᵀ·R, with Δg = g·(1 − 10⁻⁶) for each lifted element and D their ends
-    (Woodbury's identity).
+    R' = R + R·D·(diag(1/Δg) − DᵀR·D)⁻¹·Dᵀ·R, with Δg = g·(1 − 10⁻⁶) for each lifted element and
+    D their ends (Woodbury's identity).
     """
 
     def __init__(self, island: Island, elements: Sequence[int]) -> None:

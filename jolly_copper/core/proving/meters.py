@@ -56,8 +56,8 @@ def shown(setting: Setting, volts: float, wave: Wave, cutoff: float | None = Non
     """What a meter shows of track with so many volts.
 
     Averaging: 1.1107·V on a square wave; true effective: V; DC: 0 on a square wave; bridge: V − 1.5 V. A meter that
-    rolls off at f_c (first order), with x = π·f_c·T, T half a bit: averaging 1.1107·V·(1 − ln(1 + tanh x)/x), true
-    effective V·√(1 − tanh x/x).
+    rolls off at f_c (first order), with x = π·f_c·T, T half a bit: averaging 1.1107·V·(1 − ln(1 + tanh x)/x),
+    true effective V·√(1 − tanh x/x).
 
     Args:
         setting: of the meter.

@@ -58,8 +58,8 @@ class Copper:
 
     @cached_property
     def _on_piece(self) -> dict[Piece, tuple[list[float], list[_Mark]]]:
-        """Sample points of every piece of rail in order, part −1 where they reach no source. Plain numbers: asked again
-        and again, they are some ten times quicker than entries of arrays."""
+        """Sample points of every piece of rail in order, part −1 where they reach no source. Plain numbers: asked
+        again and again, they are some ten times quicker than entries of arrays."""
         facts = self.facts
         found: dict[Piece, tuple[list[float], list[_Mark]]] = {}
         at, span, share = facts.points.at.tolist(), facts.points.span.tolist(), facts.points.share.tolist()

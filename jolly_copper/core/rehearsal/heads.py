@@ -15,8 +15,8 @@ STOP, RESTRICTING, DIVERGING_APPROACH, APPROACH, DIVERGING_CLEAR, CLEAR = range(
 @dataclass(frozen=True)
 class Masked:
     """A way of a signal by bits. sections: stretches it enters. takes: their pieces and the junctions passed. crosses:
-    ways it shares track with, by number. exits: number of the signal at its end, −1 for none. blind: some of it has no
-    detector."""
+    ways it shares track with, by number. exits: number of the signal at its end, −1 for none. blind: some of it has
+    no detector."""
 
     route: Route
     sections: int

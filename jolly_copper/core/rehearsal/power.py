@@ -276,9 +276,9 @@ def _fills(evening: Evening, device_id: str, off: float) -> bool | None:
     """Whether engines behind a device open it again as they fill up: None where they do not; True where a later try
     holds; False where none ever does, so that a person must help.
 
-    Each engine takes its inrush for t_fill; a source that gives less than all of it, k = limit/ΣI, makes that t_fill/k.
-    It opens where ΣI·k ≥ trip and (1 − q)·t_fill/k ≥ t_trip; q gains t_trip·k/t_fill a try and loses t_off/t_hold until
-    the next.
+    Each engine takes its inrush for t_fill; a source that gives less than all of it, k = limit/ΣI, makes that
+    t_fill/k. It opens where ΣI·k ≥ trip and (1 − q)·t_fill/k ≥ t_trip; q gains t_trip·k/t_fill a try and
+    loses t_off/t_hold until the next.
     """
     behind = trains_behind(evening, device_id)
     engines = [e for x in behind for e in x.stock.engines if off >= e.holds or x.state == "dark"]

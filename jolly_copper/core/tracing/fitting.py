@@ -97,7 +97,8 @@ def _straight_residual(sums: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _circle_residual(sums: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Sum of squares off the algebraic circle z = A·x + B·y + C, about (z − …)/2r each; and the circles (3, N)."""
+    """Sum of squares off the algebraic circle z = A·x + B·y + C, about (z − …)/2r each; and the
+    circles (3, N)."""
     n, sx, sy, sxx, syy, sxy, szx, szy, szz, sz = sums
     cxx, cyy, cxy = sxx - sx * sx / n, syy - sy * sy / n, sxy - sx * sy / n
     czx, czy, czz = szx - sz * sx / n, szy - sz * sy / n, szz - sz * sz / n

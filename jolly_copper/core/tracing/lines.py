@@ -18,8 +18,7 @@ class NotTraced(ValueError):
 class Settings:
     """gauge: of the track in the picture, px. inks: the ones chosen, by number; None for what looks like track.
     shortest: length of the shortest line kept, px; None for a usual one. area: only what is inside (x0, y0, x1, y1),
-    px. left_out: boxes that are not looked at. drawn: one line, or
-    told by itself from two rails."""
+    px. left_out: boxes that are not looked at. drawn: one line, or told by itself from two rails."""
 
     gauge: float
     inks: tuple[int, ...] | None = None
@@ -85,8 +84,8 @@ class Doubt:
 
 @dataclass(frozen=True)
 class Traced:
-    """What was found. width: of a stroke, px. turned: light lines on dark paper. two_rails: it is
-    drawn with both rails."""
+    """What was found. width: of a stroke, px. turned: light lines on dark paper. two_rails: it is drawn with
+    both rails."""
 
     lines: tuple[Line, ...]
     crossings: tuple[Crossing, ...]

@@ -26,8 +26,8 @@ class Sheet(NamedTuple):
 def clean(picture: Bytes) -> Sheet:
     """The ink of a picture, paper taken out.
 
-    1 − value/paper, where paper is the 85th percentile of blocks of a seventieth of the longest side, smoothed, and at
-    least 0.35 of the whole sheet's.
+    1 − value/paper, where paper is the 85th percentile of blocks of a seventieth of the longest side, smoothed, and
+    at least 0.35 of the whole sheet's.
 
     Args:
         picture: shape (H, W, 3), 0 to 255.

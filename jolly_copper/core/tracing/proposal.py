@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from jolly_copper.core.layout.geometry import Polyline
 from jolly_copper.core.tracing.cleaning import clean_net, gaps
+from jolly_copper.core.tracing.fineness import too_near
 from jolly_copper.core.tracing.fitting import Corner, fit_line
 from jolly_copper.core.tracing.graph import Net, between, heading, net_of
 from jolly_copper.core.tracing.inks import Ink, find_inks, mask_of, without_specks
@@ -53,6 +54,8 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     """
     if min(picture.shape[:2]) < LEAST_SIDE:
         raise NotTraced(f"This picture is too small to trace: {LEAST_SIDE} pixels either way is the least.")
+    if unfit := too_near(settings.gauge, picture.shape[1]):
+        raise NotTraced(unfit)
     told("Cleaning the paper")
     sheet = clean(picture)
     told("Finding the ink")
@@ -144,14 +147,18 @@ def _looks_like_track(inks: list[Ink]) -> list[int]:
 def _within(mask: NDArray[np.bool_], settings: Settings) -> NDArray[np.bool_]:
     found = mask.copy()
     if settings.area is not None:
-        x0, y0, x1, y1 = (round(v) for v in settings.area)
-        inside = np.zeros_like(found)
-        inside[max(y0, 0) : y1, max(x0, 0) : x1] = True
-        found &= inside
+        part = _inside(settings.area)
+        found = np.zeros_like(mask)
+        found[part] = mask[part]
     for box in settings.left_out:
-        left, top, right, bottom = (max(round(v), 0) for v in box)
-        found[top:bottom, left:right] = False
+        found[_inside(box)] = False
     return found
+
+
+def _inside(box: tuple[float, float, float, float]) -> tuple[slice, slice]:
+    """Rows and columns of a box; what lies off the picture is none."""
+    left, top, right, bottom = (max(round(v), 0) for v in box)
+    return slice(top, bottom), slice(left, right)
 
 
 def _fitted(
@@ -162,45 +169,38 @@ def _fitted(
     gauge: float,
 ) -> list[Line]:
     """Lines with their leads drawn in, hosts before what leaves them."""
-    places: dict[int, int] = {}
+    left_at: dict[int | None, tuple[int, float]] = {}
     for node, junction in junctions.items():
-        for _, n in junction.leaving:
-            places.setdefault(node, n)
+        host = hosts.get((node, junction.leaving[0][1] if junction.leaving else 0))
+        if host is not None:
+            left_at[node] = host
     found: dict[int, Line] = {}
-    points = {r.number: r.points for r in routes}
     left = list(routes)
     while left:
         ready = [
-            r for r in left if all(_host(n, places, hosts) in (None, *found, r.number) for n in (r.starts, r.ends))
+            r for r in left if all(left_at[n][0] in (*found, r.number) for n in (r.starts, r.ends) if n in left_at)
         ]
-        for route in list(ready or left[:1]):
-            found[route.number] = _one(route, points[route.number], found, routes, places, hosts, width, gauge)
+        for route in ready or left[:1]:
+            found[route.number] = _one(route, found, routes, left_at, width, gauge)
             left.remove(route)
     return [found[r.number] for r in routes]
 
 
-def _host(node: int | None, places: dict[int, int], hosts: dict[tuple[int, int], tuple[int, float]]) -> int | None:
-    host = hosts.get((node, places.get(node, 0))) if node is not None else None
-    return host[0] if host is not None else None
-
-
 def _one(
     route: Route,
-    points: NDArray[np.float64],
     found: dict[int, Line],
     routes: list[Route],
-    places: dict[int, int],
-    hosts: dict[tuple[int, int], tuple[int, float]],
+    left_at: dict[int | None, tuple[int, float]],
     width: float,
     gauge: float,
 ) -> Line:
-    """One line: its leads drawn in at both ends, then fitted."""
+    """One line: its leads drawn in at both ends, then fitted. left_at: the line left at a node, and how far along."""
+    points = route.points
     leads: list[Lead | None] = [None, None]
     for k, node in enumerate((route.starts, route.ends)):
-        host = hosts.get((node, places.get(node, 0))) if node is not None else None
-        if host is None:
+        if node not in left_at:
             continue
-        number, near = host
+        number, near = left_at[node]
         known = found.get(number)
         on = line_of(list(known.corners)) if known else line_of(fit_line(routes[number].points, width))
         # Along the line as fitted: leads drawn in shift what comes after them.
@@ -212,9 +212,7 @@ def _one(
         drawn = draw_in(points if k == 0 else points[::-1], on, near, width, gauge)
         points = drawn.points if k == 0 else drawn.points[::-1]
         leads[k] = Lead(number, drawn.along, drawn.ahead)
-    corners = fit_line(points, width)
-    if route.closed:
-        corners = _joined_at_a_straight(points, width)
+    corners = _joined_at_a_straight(points, width) if route.closed else fit_line(points, width)
     return Line(route.number, tuple(corners), route.closed, leads[0], leads[1])
 
 
@@ -283,11 +281,16 @@ def _crossings(
                 at = [drawn[n].nearest(x, y)[0] for n in (one[0], other[0])]
                 if one[0] == other[0]:  # a line that crosses itself, as a figure of eight does
                     at[1] = _passes_again(drawn[one[0]], x, y, at[0])
-                ways = [_way(drawn[n], s) for n, s in zip((one[0], other[0]), at, strict=True)]
-                angle = between(*ways)
-                angle = min(angle, 180 - angle)
-                found.append(Crossing(one[0], at[0], other[0], at[1], x, y, angle < FLAT))
+                found.append(_crossing(drawn, (one[0], other[0]), (at[0], at[1]), x, y))
     return found
+
+
+def _crossing(
+    drawn: dict[int, Polyline], both: tuple[int, int], at: tuple[float, float], x: float, y: float
+) -> Crossing:
+    """Two lines that cross, told by the angle between them there whether it may be a slip."""
+    angle = between(_way(drawn[both[0]], at[0]), _way(drawn[both[1]], at[1]))
+    return Crossing(both[0], at[0], both[1], at[1], x, y, min(angle, 180 - angle) < FLAT)
 
 
 def _passes_again(line: Polyline, x: float, y: float, known: float) -> float:
@@ -309,8 +312,7 @@ def _met(lines: list[Line], known: list[Crossing], near: float) -> list[Crossing
             if any(math.dist((x, y), p) < near for p in (*ends, *((c.x, c.y) for c in (*known, *found)))):
                 continue
             at = one.nearest(x, y)[0], other.nearest(x, y)[0]
-            angle = between(_way(one, at[0]), _way(other, at[1]))
-            found.append(Crossing(a, at[0], b, at[1], x, y, min(angle, 180 - angle) < FLAT))
+            found.append(_crossing(drawn, (a, b), at, x, y))
     return found
 
 

@@ -82,8 +82,8 @@ def shallow(cost: sparse.csr_matrix, tree: Tree, root: int, ends: Sequence[int],
     """A tree through the same ends in which none is farther from the root than `stretch` times its shortest way.
 
     A minimal tree may reach its last end by a long way round, and volts are lost by the way, not by the whole. Walking
-    the tree, a place that has become too far is tied by its shortest way to the root. Costs at most 1 + 2/(stretch − 1)
-    times the tree given, in practice a few per cent.
+    the tree, a place that has become too far is tied by its shortest way to the root. Costs at most
+    1 + 2/(stretch − 1) times the tree given, in practice a few per cent.
 
     Source: S. Khuller, B. Raghavachari, N. Young, Balancing minimum spanning trees and shortest-path trees (1995), from
     memory.

@@ -204,8 +204,8 @@ def _off_a_reversing_section(topology: Topology, stubs: list[TrackEnd]) -> bool:
 def ring_axis(topology: Topology, node_id: str, stubs: list[TrackEnd]) -> tuple[float, tuple[str, ...]]:
     """Where the splits of a ring stand best: degrees clear of the nearest stub, and the stubs on the other half.
 
-    The ring obeys f(θ + 180°) = −f(θ), so one axis per interval between neighbouring stubs (mod 180°) is enough, both
-    ways round: fewest stubs that would have to be swapped, then the most clearance.
+    The ring obeys f(θ + 180°) = −f(θ), so one axis per interval between neighbouring stubs (mod 180°) is enough,
+    both ways round: fewest stubs that would have to be swapped, then the most clearance.
     """
     layout = topology.layout
     node = layout.nodes[node_id]
