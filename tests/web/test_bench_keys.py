@@ -117,6 +117,38 @@ def test_the_finder_walks_with_arrows_and_says_when_nothing_is_called_that(bench
     expect(page.locator("[data-finding^='breaker:']")).to_have_count(0)
 
 
+def test_a_new_layout_is_begun_from_the_finder_and_tabs_are_found_by_what_they_are_for(bench: Page) -> None:  # noqa: F811
+    page = bench
+    find(page, "wait for ever")
+    expect(page).to_have_url(re.compile("/rehearse/proof"))
+    find(page, "new layout")
+    expect(page.get_by_role("dialog", name="New layout").get_by_label("Name")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page).to_have_url(re.compile("/gannet-bay/rehearse/proof"))
+
+
+def test_the_words_of_the_worst_point_keep_clear_of_the_looks_and_the_edges(bench: Page) -> None:  # noqa: F811
+    page = bench
+    find(page, "Go to Wire table")
+    page.get_by_role("radio", name="Volts").click()
+    words = page.locator("[data-label=spot]")
+    expect(words).to_contain_text("at the wheel")
+    looks = page.get_by_label("Scene").bounding_box()
+    plan = page.get_by_test_id("plan").bounding_box()
+    box = words.bounding_box()
+    assert looks is not None and plan is not None and box is not None
+    assert box["y"] >= looks["y"] + looks["height"] - 1
+    # Slid to the right edge, it stays whole while its point is in view.
+    x, y = box["x"] - 30, box["y"] + 60
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + plan["x"] + plan["width"] - box["x"] - 60, y, steps=5)
+    page.mouse.up()
+    box = words.bounding_box()
+    assert box is not None and box["x"] + box["width"] <= plan["x"] + plan["width"]
+
+
 def test_theme_look_and_scene_outlast_a_reload(bench: Page) -> None:  # noqa: F811
     page = bench
     page.get_by_role("button", name="Dark theme").click()

@@ -7,6 +7,7 @@ import { Finder } from "./shell/Finder";
 import { Header } from "./shell/Header";
 import { useKeys } from "./shell/keys";
 import { useLive } from "./shell/live";
+import { NewLayoutSheet } from "./shell/NewLayout";
 import { Purpose } from "./shell/Purpose";
 import { Reader } from "./shell/Reader";
 import { Trouble } from "./shell/Trouble";
@@ -64,6 +65,7 @@ export function App() {
   const step = useBench((s) => s.step);
   const theme = useBench((s) => s.theme);
   const club = useBench((s) => s.club);
+  const beginning = useBench((s) => s.beginning);
   useKeys();
   useAddress();
   useLive();
@@ -122,6 +124,7 @@ export function App() {
       </main>
       <Finder />
       {club ? <Club side={club} /> : null}
+      {beginning ? <NewLayoutSheet onClose={() => useBench.getState().set({ beginning: false })} /> : null}
       <Trouble />
     </div>
   );

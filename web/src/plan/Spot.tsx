@@ -3,6 +3,7 @@ import type { Answers, PointAnswer } from "../api/client";
 import type { Look } from "../store/bench";
 import type { Stand } from "./labels";
 import { type SpotAt, spotSize } from "./useLabels";
+import { useView } from "./view";
 
 const at = (x: number, y: number) => ({ transform: `translate(${x}px,${y}px) scale(var(--px))` });
 /** Looks that are about stretches of track and mark no single point. */
@@ -33,6 +34,21 @@ export function useSpot(
   }, [answers, look, point, picked, drawing]);
 }
 
+/** What stands over the plan at its top, px. */
+const TOP_BAR = 52;
+const EDGE = 4;
+/** Words clear of the row of looks and of the edges, whatever the plan is slid to; a label knows the plan, not the window. */
+function useInView(spot: { x: number; y: number }, stand: Stand | undefined, width: number, height: number) {
+  const [dx, dy] = [stand?.dx ?? 14, stand?.dy ?? 10];
+  const below = useView((s) => spot.y * s.k + s.y + dy < TOP_BAR && spot.y * s.k + s.y + height > 0);
+  const aside = useView((s) => {
+    const left = spot.x * s.k + s.x;
+    if (left < 0 || left > s.width) return 0;
+    return Math.round(Math.max(EDGE - left - dx, 0) - Math.max(left + dx + width - (s.width - EDGE), 0));
+  });
+  return [dx + aside, below ? 14 : dy] as const;
+}
+
 /** The marked point, and where the other trains stand for it. */
 export function Spot({
   spot,
@@ -46,6 +62,7 @@ export function Spot({
   stand: Stand | undefined;
 }) {
   const { width, height } = spotSize(spot.lines);
+  const [dx, dy] = useInView(spot, stand, width, height);
   const trains = look === "coin" ? [] : (point?.trains ?? []);
   return (
     <g>
@@ -59,7 +76,7 @@ export function Spot({
       <g style={at(spot.x, spot.y)} pointerEvents="none" data-testid="spot">
         <circle r="9" fill="none" stroke="var(--oxide)" strokeWidth="2.2" />
         <circle r="3" fill="var(--oxide)" />
-        <g transform={`translate(${stand?.dx ?? 14} ${stand?.dy ?? 10})`} data-label="spot">
+        <g transform={`translate(${dx} ${dy})`} data-label="spot">
           <rect width={width} height={height} rx="5" fill="var(--strong)" />
           <text x="9" y="15" fontSize="11.5" fontWeight="700" fill="var(--onstrong)">
             {spot.lines[0]}

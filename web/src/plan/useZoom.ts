@@ -62,7 +62,8 @@ export function useZoom(
           return;
         }
         inner.current?.setAttribute("transform", event.transform.toString());
-        useView.setState({ k: event.transform.k, x: event.transform.x, y: event.transform.y });
+        const { k, x, y } = event.transform as ZoomTransform;
+        useView.setState({ k, x, y, width: element.clientWidth });
         element.style.setProperty("--k", String(event.transform.k));
         element.dataset.far = event.transform.k < 0.045 ? "yes" : "no";
         const bucket = Math.round(2 * Math.log2(event.transform.k));

@@ -1,16 +1,10 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers } from "../api/queries";
-import { TOOL_GROUPS } from "../steps/track/toolList";
-import { type Kind, type Step, useBench } from "../store/bench";
+import { type Kind, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
+import { ACTS, planStep } from "./acts";
 
-/** Steps that show no plan: what is found on the plan is shown at the step Wire then. */
-const NO_PLAN: Step[] = ["brief", "sums", "trains", "book"];
-const planStep = () => {
-  const { step } = useBench.getState();
-  return NO_PLAN.includes(step) ? "wire" : step;
-};
 type Row = { name: string; what: string; run: () => void };
 const MOST = 60;
 
@@ -45,59 +39,7 @@ function useRows(): Row[] {
         bench.set({ step: planStep() });
         bench.show({ kind, id }, place);
       };
-    const rows: Row[] = [
-      { name: "Look: Track", what: "T", run: () => bench.set({ look: "track", step: "wire" }) },
-      { name: "Look: Volts", what: "V", run: () => bench.set({ look: "volts", step: "wire" }) },
-      { name: "Look: Coin test", what: "C", run: () => bench.set({ look: "coin", step: "wire" }) },
-      { name: "Look: Phase", what: "P", run: () => bench.set({ look: "phase", step: planStep() }) },
-      { name: "Look: Reversing", what: "R", run: () => bench.set({ look: "reversing", step: planStep() }) },
-      { name: "Go to Track", what: "step", run: () => bench.set({ step: "track" }) },
-      { name: "Go to Zones", what: "step", run: () => bench.set({ step: "zones" }) },
-      { name: "Look: Zones", what: "Z", run: () => bench.set({ look: "zones", step: planStep() }) },
-      { name: "Go to Trains", what: "step", run: () => bench.set({ step: "trains" }) },
-      { name: "Go to Reverse", what: "step", run: () => bench.set({ step: "reverse" }) },
-      { name: "Go to Detect", what: "step", run: () => bench.set({ step: "detect" }) },
-      { name: "Go to Signal", what: "step", run: () => bench.set({ step: "signal" }) },
-      { name: "Block it", what: "step Detect", run: () => bench.set({ step: "detect" }) },
-      { name: "Signal it", what: "step Signal", run: () => bench.set({ step: "signal" }) },
-      { name: "Look: Blocks", what: "L", run: () => bench.set({ look: "blocks", step: planStep() }) },
-      { name: "Look: Signals", what: "H", run: () => bench.set({ look: "signals", step: planStep() }) },
-      ...TOOL_GROUPS.flatMap(([, tools]) =>
-        tools.map(([tool, words, key]) => ({
-          name: `Tool: ${words}`,
-          what: key.toUpperCase() || "tool",
-          run: () => bench.set({ step: "track", tool }),
-        })),
-      ),
-      { name: "Go to Brief", what: "step", run: () => bench.set({ step: "brief" }) },
-      { name: "Divide for me", what: "step Zones", run: () => bench.set({ step: "zones" }) },
-      { name: "Go to Wire", what: "step", run: () => bench.set({ step: "wire" }) },
-      { name: "Go to Wire table", what: "step", run: () => bench.set({ step: "table" }) },
-      { name: "Go to Rehearse", what: "step", run: () => bench.set({ step: "rehearse" }) },
-      { name: "Go to Book", what: "step", run: () => bench.set({ step: "book" }) },
-      { name: "Go to Bench", what: "step", run: () => bench.set({ step: "bench" }) },
-      {
-        name: "Find a fault",
-        what: "step Bench",
-        run: () => {
-          bench.set({ step: "bench" });
-          useBench.setState((s) => ({ tabs: { ...s.tabs, bench: "find" } }));
-        },
-      },
-      { name: "Go to Quick sums", what: "step", run: () => bench.set({ step: "sums" }) },
-      { name: "All layouts: copy, rename, compare, delete", what: "page", run: () => bench.set({ page: "layouts" }) },
-      { name: "Undo", what: "Ctrl Z", run: () => void store.undo() },
-      { name: "Redo", what: "Ctrl Shift Z", run: () => void store.redo() },
-      { name: "Club file: copies, check, put back", what: "action", run: () => bench.set({ club: "file" }) },
-      { name: "Helpers: let phones in", what: "action", run: () => bench.set({ club: "helpers" }) },
-      {
-        name: "Download a copy of the club file",
-        what: "action",
-        run: () => void location.assign("/api/club/backup"),
-      },
-      { name: "Dark theme", what: "action", run: () => bench.set({ theme: "dark" }) },
-      { name: "Light theme", what: "action", run: () => bench.set({ theme: "light" }) },
-    ];
+    const rows: Row[] = ACTS.map(([name, what, run]) => ({ name, what, run }));
     if (!layout) return rows;
     rows.push({
       name: "Download the wire table (CSV)",

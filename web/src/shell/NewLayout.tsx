@@ -16,20 +16,18 @@ const UNITS = [
   ["metric", "m · mm²"],
 ] as const;
 
-/** A new layout: what has to be settled before the first track. */
+/** Opens the sheet of a new layout, which the frame shows. */
 export function NewLayout({ main = false }: { main?: boolean }) {
-  const [open, setOpen] = useState(false);
+  const set = useBench((s) => s.set);
   return (
-    <>
-      <button type="button" className={main ? "btn-main" : "btn"} onClick={() => setOpen(true)}>
-        New layout…
-      </button>
-      {open ? <Form onClose={() => setOpen(false)} /> : null}
-    </>
+    <button type="button" className={main ? "btn-main" : "btn"} onClick={() => set({ beginning: true })}>
+      New layout…
+    </button>
   );
 }
 
-function Form({ onClose }: { onClose: () => void }) {
+/** A new layout: what has to be settled before the first track. */
+export function NewLayoutSheet({ onClose }: { onClose: () => void }) {
   const take = useLayout((s) => s.take);
   const set = useBench((s) => s.set);
   const [name, setName] = useState("");

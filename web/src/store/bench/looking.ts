@@ -38,6 +38,8 @@ export type Looking = {
   /** Doublings of pixels per mm, in halves: what must keep its width on screen is drawn anew when it changes. */
   bucket: number;
   finder: boolean;
+  /** Whether a new layout is being begun. */
+  beginning: boolean;
   /** The dialog of the club file and its helpers: which side of it is open. */
   club: "file" | "helpers" | null;
 };
@@ -74,6 +76,7 @@ export const looking: Slice<Looking> = () => ({
   ),
   bucket: 0,
   finder: false,
+  beginning: false,
   club: null,
 });
 
