@@ -266,6 +266,37 @@ def test_the_next_step_leads_here_and_the_address_comes_back(bench: Page, base_u
     expect(page.get_by_text("Nothing is kept yet.")).to_be_visible()
 
 
+def test_a_person_drives_one_train_while_the_rest_go_by_plan(bench: Page, base_url: str) -> None:
+    page = at(bench, base_url)
+    short_round(page)
+    tab(page, "The plan")
+    page.get_by_test_id("timetable").get_by_label("Gannet local runs").select_option("hand")
+    expect(page.get_by_test_id("timetable")).to_contain_text("a person drives it: By hand, or Live")
+    run(page)
+    worked_out(page)
+    page.keyboard.press("Escape")
+    page.get_by_label("Moment of the evening").fill("20")
+    page.get_by_role("region", name="By hand").get_by_role("button", name="Drive on: Gannet local").click()
+    moves = page.get_by_test_id("moves")
+    expect(moves).to_contain_text("Gannet local: drive on")
+    worked_out(page)
+    tab(page, "What happens")
+    expect(page.get_by_text("Gannet local is driven on.").first).to_be_visible()
+    # By keys while it is asked about; what cannot be done says why.
+    page.get_by_role("region", name="By hand").get_by_role("button", name="Gannet local", exact=True).click()
+    expect(page.get_by_test_id("why")).to_contain_text("Gannet local")
+    page.get_by_label("Moment of the evening").fill("24")
+    page.get_by_test_id("plan").locator("svg[role=application]").focus()
+    page.keyboard.press("u")
+    expect(moves.get_by_role("listitem")).to_have_count(2)
+    worked_out(page)
+    expect(page.get_by_text(re.compile("Not done: Gannet local is under way"))).not_to_have_count(0)
+    page.get_by_role("button", name=re.compile("Take Gannet local: turn round at .* out")).click()
+    expect(moves.get_by_role("listitem")).to_have_count(1)
+    # It is of this run alone: the plan itself is as it was.
+    assert not document(page)["plans"]["round"]["moves"]
+
+
 @pytest.fixture
 def railroad() -> Iterator[int]:
     """A stand-in for the signalled demo on a free port, twenty times as fast."""

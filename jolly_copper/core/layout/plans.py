@@ -14,7 +14,7 @@ from jolly_copper.core.layout.fields import Id, Millimetres, Model, Name, Number
 from jolly_copper.core.layout.stock import TrackUse
 
 Seconds = Annotated[Number, Field(ge=0, le=43200)]
-MOST_CALLS, MOST_FAULTS = 60, 60
+MOST_CALLS, MOST_FAULTS, MOST_MOVES = 60, 60, 400
 SingleLines = Literal["signals alone", "direction", "safe moves"]
 """Who may go on where trains could come face to face: whoever finds the signal clear; trains one way alone; or only who
 leaves everybody a way on."""
@@ -97,6 +97,21 @@ class Fault(Model):
     longer: Millimetres | None = Field(default=None, description="How much longer the train is, mm.")
 
 
+MoveKind = Literal["go", "stop", "turn", "throw", "power off", "power on"]
+
+
+class Move(Model):
+    """Something a person does at a moment of the evening: drives a train that runs by hand, throws a turnout, or
+    switches the power of a breaker or source."""
+
+    does: MoveKind
+    seconds: Seconds = Field(description="When, s from the start.")
+    train: Id | None = None
+    node: Id | None = None
+    lies: str | None = Field(default=None, max_length=40, description="How a turnout is thrown to lie.")
+    device: Id | None = None
+
+
 class RunningPlan(Model):
     """An evening to rehearse."""
 
@@ -111,3 +126,4 @@ class RunningPlan(Model):
     seed: Annotated[int, Field(ge=0, le=1_000_000)] = 1
     trains: Annotated[dict[Id, PlannedTrain], Field(max_length=40)] = {}
     faults: Annotated[list[Fault], Field(max_length=MOST_FAULTS)] = []
+    moves: Annotated[list[Move], Field(max_length=MOST_MOVES)] = []

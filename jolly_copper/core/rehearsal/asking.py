@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from jolly_copper.core.circuits.stopping import scale_speed
-from jolly_copper.core.rehearsal.driving import cab_refuses, hand_over, tell_braking
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.driving import cab_refuses, hand_over
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.legs import Leg, free_legs, legs_to
 from jolly_copper.core.rehearsal.motion import run_up_to
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.roving import may_go
 from jolly_copper.core.rehearsal.rules import Refused, may_enter
+from jolly_copper.core.rehearsal.stretches import lifted_by, meet_stretches, stops_at
 from jolly_copper.core.rehearsal.telling_heads import ask_heads, tell_heads
 from jolly_copper.core.rehearsal.trace import Motion, Thrown, Way, WaySpan
 from jolly_copper.core.signals.heads import ASPECTS
@@ -149,7 +151,6 @@ def give(evening: Evening, train: Rolling, leg: Leg) -> None:
         if segment.node is not None and segment.lies is not None:
             throw(evening, segment.node, segment.lies)
     hand_over(evening, train, leg)
-    tell_braking(evening, train, segments)
     if leg.head is not None:
         number = _way_number(evening, leg)
         train.promised.append((base, leg.head, number))
@@ -162,7 +163,9 @@ def give(evening: Evening, train: Rolling, leg: Leg) -> None:
         train.standing_no = train.standing_no if onward is None else onward
     keep(evening, train)
     tell_heads(evening)
-    train.speeds.append((base, _speed(evening, train, leg)))
+    train.speeds.append((base, speed := _speed(evening, train, leg)))
+    lifted_by(evening, train, leg.head)
+    meet_stretches(evening, train, segments, speed)
     train.stop = train.end - leg.halt
     train.arriving = leg.stops
     spans = tuple(WaySpan(s.track, round(s.at, 2), round(s.place(s.end).at, 2), round(s.s, 2)) for s in segments)
@@ -289,10 +292,13 @@ def set_motion(evening: Evening, train: Rolling, log_unseen: bool = True) -> Non
         train.by_sight = evening.trains[seen[1]].body
         if log_unseen:
             _tell_unseen(evening, train, seen[1])
+    brake = stops_at(train, s)
+    if brake is not None and brake.at < stop:
+        stop = max(s, brake.at)
     here = [x for x in train.speeds if x[0] <= s + 1e-6]
     train.speeds = [*here[-1:], *(x for x in train.speeds if x[0] > s + 1e-6)]
     train.most = here[-1][1] if here else train.stock.pace.line
-    train.phases = run_up_to(evening.t, s, v, stop, max(train.most, 1.0), train.stock.pace)
+    train.phases = run_up_to(evening.t, s, v, stop, max(train.most * train.left, 1.0), train.stock.pace)
     evening.told.append(Motion(evening.t, train.key, train.phases))
     train.version += 1
 

@@ -12,6 +12,7 @@ from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.rehearsal.evening import Evening, new_evening
 from jolly_copper.core.rehearsal.faults import fault_problems
 from jolly_copper.core.rehearsal.ground import Ground, Place, Segment
+from jolly_copper.core.rehearsal.hands import move_problems
 from jolly_copper.core.rehearsal.legs import Leg, legs_to
 from jolly_copper.core.rehearsal.power import BREAKER_SECONDS, REVERSER_SECONDS, REVERSER_SHARE, SOURCE_SECONDS
 from jolly_copper.core.rehearsal.under import under_place
@@ -37,6 +38,8 @@ def problems(layout: Layout, facts: Facts, plan: RunningPlan) -> list[Problem]:
     for n, fault in enumerate(plan.faults):
         known = frozenset(plan.trains) | frozenset(x.train for x in plan.trains.values())
         found += [(f"/faults/{n}/{p}", s) for p, s in fault_problems(layout, fault, known, plan.minutes * 60)]
+    for n, move in enumerate(plan.moves):
+        found += [(f"/moves/{n}/{p}", s) for p, s in move_problems(layout, plan, move)]
     return found
 
 

@@ -1,22 +1,18 @@
-"""Trains that are driven by what the rails carry: cabs and the switches that give blocks to them, stops by the wave."""
+"""Trains that are driven by what the rails carry: cabs, and the switches that give blocks to them."""
 
 from __future__ import annotations
 
-from jolly_copper.core.circuits.stopping import SCALE_OF
 from jolly_copper.core.layout.control import control_given
 from jolly_copper.core.layout.levers import thrown, ways_of
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
-from jolly_copper.core.rehearsal.ground import Segment
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.legs import Leg
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.rules import Refused
 from jolly_copper.core.rehearsal.trace import Switched
-from jolly_copper.core.signals.occupancy import WHEEL_MM
 
 EVERYTHING = -1
 UNIT_STEPS_SECONDS = 0.15
 """A break of power longer than this steps the reversing unit of a three-rail engine. Common practice, no source."""
-SEES_BRAKING_SECONDS = 0.3
-"""A decoder makes sure of unequal halves for so long before it brakes. Certainty C."""
 
 
 def cab_of(evening: Evening, key: str) -> str | None:
@@ -128,32 +124,3 @@ def steps_its_unit(evening: Evening, train: Rolling) -> bool:
         and control_given(evening.layout, source[1]) == "ac3"
         and evening.t - train.dark_since > UNIT_STEPS_SECONDS
     )
-
-
-def tell_braking(evening: Evening, train: Rolling, segments: list[Segment]) -> None:
-    """Tell where a train would run through a braking section it should stop in.
-
-    It begins to brake when its last joined pickup has been inside for 0.3 s, and needs wheelbase + 0.3·v + v²/2b; lit
-    coaches carry plain power over the gap. Elementary mechanics; certainty C for the 0.3 s.
-    """
-    for i, section in evening.layout.braking.items():
-        for segment in segments:
-            if segment.track != section.track or segment.towards != section.towards or (i, train.key) in evening.braked:
-                continue
-            low, high = sorted((segment.at, segment.place(segment.end).at))
-            if high < section.start or low > section.end:
-                continue
-            evening.braked.add((i, train.key))
-            joined = max((b for a, b in train.stock.touches if b - a > 2 * WHEEL_MM + 0.1), default=0.0)
-            v = train.most or train.stock.pace.line
-            need = joined + SEES_BRAKING_SECONDS * v + v * v / (2 * train.stock.pace.brakes)
-            if need > section.length:
-                scale = v * 3.6 / 1000 * SCALE_OF[evening.layout.brief.scale]
-                evening.log(
-                    "run through",
-                    f"{train.stock.name} runs through {section.name}: at {scale:.0f} scale km/h it needs {need:.0f} mm "
-                    f"to stop there, {joined:.0f} of them for pickups that are joined, and the section is "
-                    f"{section.length:.0f} mm long.",
-                    train=train.key,
-                    place=(section.track, section.start),
-                )

@@ -6,32 +6,28 @@ import heapq
 import random
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.giving import starts
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.plans import PlannedTrain, RunningPlan
+from jolly_copper.core.layout.plans import RunningPlan
 from jolly_copper.core.rails.nets import map_nets
 from jolly_copper.core.rehearsal.amps import Copper, StandingLoads
 from jolly_copper.core.rehearsal.ground import Ground, Place, Segment
 from jolly_copper.core.rehearsal.heads import Heads
-from jolly_copper.core.rehearsal.legs import Leg, head_at
+from jolly_copper.core.rehearsal.legs import head_at
 from jolly_copper.core.rehearsal.metal import Metal, Standing, Tie
-from jolly_copper.core.rehearsal.motion import Phase, at_time
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.stock import Stock
 from jolly_copper.core.rehearsal.trace import Entry, Kind, Line
 from jolly_copper.core.signals.aspects import lies_of, signalling_of
 
 if TYPE_CHECKING:
     from jolly_copper.core.rehearsal.hands import Act
-    from jolly_copper.core.rehearsal.itinerary import Itinerary
     from jolly_copper.core.rehearsal.lines import Lines
     from jolly_copper.core.rehearsal.safe import Safe
 
-State = Literal["running", "waiting", "standing", "dark", "parked", "done", "stopped"]
-"""running: it moves, or is about to. waiting: for its way. standing: at a place for a while. dark: without power.
-stopped: by a fault, until a person comes."""
 TOOL_OHMS = 0.05
 """Of a screw or a derailed wheel across the rails. Certainty C."""
 MOST_AT_ONCE = 4000
@@ -40,97 +36,6 @@ MOST_AT_ONCE = 4000
 
 class StandsStill(Exception):
     """Two things undo each other in one instant for ever."""
-
-
-@dataclass
-class Rolling:
-    """One train of the evening.
-
-    segments: its way, from under its tail to where it may go. phases: its motion. stop: where its front comes to stand,
-    mm along the way. tail, seen: numbers of the segments under its tail, and under the end of what detectors see.
-    """
-
-    key: str
-    plan: PlannedTrain
-    stock: Stock
-    segments: list[Segment] = field(default_factory=list)
-    phases: tuple[Phase, ...] = (Phase(0.0, 0.0, 0.0, 0.0),)
-    stop: float = 0.0
-    front: int = 0
-    seen: int = 0
-    tail: int = 0
-    state: State = "standing"
-    powered: bool = True
-    most: float = 0.0
-    version: int = 0
-    ahead: list[Leg] = field(default_factory=list)
-    call: int = 0
-    rounds: int = 0
-    promised: list[tuple[float, str, int]] = field(default_factory=list)
-    """Heads it has a way by and has not passed: place along the way, signal, number of the way (−1 for none)."""
-    speeds: list[tuple[float, float]] = field(default_factory=list)
-    """Places along the way from which another speed holds, mm/s."""
-    choices: list[Leg] = field(default_factory=list)
-    since: float = 0.0
-    blocked: int = 0
-    blockers: tuple[str, ...] = ()
-    waits_entry: int | None = None
-    dark_entry: int | None = None
-    delayed_by: tuple[float, int] | None = None
-    """When something last kept it back that was not its way, and the log entry."""
-    dark_since: float = 0.0
-    before_dark: State = "standing"
-    before_stop: State = "standing"
-    wakes: float = 0.0
-    body: int = 0
-    kept: int = 0
-    lit: int = 0
-    arrivals: int = 0
-    longest_wait: float = 0.0
-    arriving: bool = False
-    """It has its way to where it is going."""
-    by_sight: int = 0
-    """What the train it sees in its way covers, as bits."""
-    going: bool = False
-    """A person who drives it has it going."""
-    turned_in_vain: int = 0
-    late_rounds: int = 0
-    most_late: float = 0.0
-    options: list[tuple[str, ...]] = field(default_factory=list)
-    """For each leg it would take, the trains that have some of it."""
-    why: str = ""
-    polite: bool = False
-    """It waits for somebody who has waited longer, and for nothing else."""
-    let_go: bool = False
-    """Politeness would close a ring: it need not wait for who waits longer."""
-    standing_no: int = 0
-    """Of its itinerary, the standing it is at or going to."""
-    itinerary: Itinerary | None = None
-    least_volts: tuple[float, float, str, float] | None = None
-    """Least volts it had: V, s, track, mm from the track's A end."""
-    stood_dark: float = 0.0
-
-    def where(self, t: float) -> tuple[float, float]:
-        """Place of its front along its way, mm, and its speed, mm/s."""
-        return at_time(self.phases, t)
-
-    def place(self, s: float) -> Place:
-        """A place of its way on the track."""
-        for segment in reversed(self.segments):
-            if s >= segment.s - 1e-6:
-                return segment.place(min(s, segment.end))
-        return self.segments[0].place(self.segments[0].s)
-
-    @property
-    def end(self) -> float:
-        """Where what it may take ends, mm along its way."""
-        return self.segments[-1].end
-
-    @property
-    def limit_place(self) -> Place:
-        """Where its next leg begins."""
-        last = self.segments[-1]
-        return last.place(last.end)
 
 
 @dataclass
@@ -201,6 +106,9 @@ class Evening:
     thrown: dict[str, str | None] = field(default_factory=dict)
     """Selectors that drivers have thrown, with the circuit each gives its track to."""
     braked: set[tuple[str, str]] = field(default_factory=set)
+    """Braking sections that were told to be too short, and for which train."""
+    bridged: dict[str, dict[str, float]] = field(default_factory=dict)
+    """Isolated rails, with the trains on them since when."""
     cabs: dict[str, str | None] = field(default_factory=dict)
     """For each train the DC source that drives it, as far as asked."""
     watched: tuple[str, ...] = ()
@@ -215,6 +123,8 @@ class Evening:
     derailed: dict[int, str] = field(default_factory=dict)
     """Trains that lie beside the rails, by number of the fault."""
     mended: set[int] = field(default_factory=set)
+    runs_on_cabs: bool = False
+    """Some source gives direct current: its trains run as fast as their volts let them."""
     cut_facts: bool = False
     """Some joiner carries nothing: volts come from the network without it."""
     every: float = 1.0

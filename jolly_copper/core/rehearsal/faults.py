@@ -12,10 +12,11 @@ from jolly_copper.core.layout.wiring import MeasuredPart
 from jolly_copper.core.rails.pieces import SIDES, map_rails
 from jolly_copper.core.rehearsal.amps import Copper
 from jolly_copper.core.rehearsal.asking import keep
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.motion import coasting
 from jolly_copper.core.rehearsal.moving import released, relight, schedule
 from jolly_copper.core.rehearsal.power import close, helped, open_device
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.stock import stock_of
 from jolly_copper.core.rehearsal.trace import Motion
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.plans import Move, RunningPlan
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.reading import may_lie
 from jolly_copper.core.rehearsal.asking import set_motion, throw
@@ -95,3 +98,60 @@ def _drive(evening: Evening, act: Act) -> str | None:
     if train.state == "standing":
         return f"{name} has no way on as the turnouts lie."
     return f"{name} waits: {train.why}." if train.state == "waiting" else None
+
+
+def move_problems(layout: Layout, plan: RunningPlan, move: Move) -> Iterator[tuple[str, str]]:
+    """What is wrong with something a person is to do: the field and a sentence."""
+    if move.seconds > plan.minutes * 60:
+        yield "seconds", "It would be done after the end of the evening."
+    if move.does in ("go", "stop", "turn"):
+        train = plan.trains.get(move.train or "")
+        if train is None:
+            yield "train", f"No train {move.train or 'named here'} runs in this plan."
+        elif train.by != "hand":
+            yield "train", f"Nobody drives {move.train}: it runs by its plan. Have it run by hand to drive it."
+    elif move.does == "throw":
+        node = layout.nodes.get(move.node or "")
+        if node is None or not node.hand:
+            yield "node", f"There is no turnout {move.node or 'named here'}."
+        elif move.lies not in may_lie(node):
+            yield "lies", f"{node.name or move.node} cannot lie {move.lies or 'nowhere'}."
+    else:
+        device = layout.devices.get(move.device or "")
+        if device is None or device.kind not in ("breaker", *SOURCES):
+            yield "device", f"There is no breaker or booster {move.device or 'named here'}."
+
+
+def words_of(evening: Evening, move: Move) -> str:
+    """What a person does, as a sentence's beginning."""
+    match move.does:
+        case "throw":
+            return f"{evening.name_of(move.node or '')} is thrown to {move.lies} by hand"
+        case "power off" | "power on":
+            return f"{evening.layout.devices[move.device or ''].name} is switched {move.does[6:]} by hand"
+        case "go":
+            return f"{evening.trains[move.train or ''].stock.name} is driven on"
+        case "stop":
+            return f"{evening.trains[move.train or ''].stock.name} is stopped by its driver"
+        case _:
+            return f"{evening.trains[move.train or ''].stock.name} is turned by its driver"
+
+
+def move(evening: Evening, number: int) -> None:
+    """Something of the plan is done by hand; where it cannot be, the log says why."""
+    one = evening.plan.moves[number]
+    place = None
+    if one.train is not None:
+        place = evening.front_of(evening.trains[one.train])[:2]
+    refused = do(evening, _act(one))
+    words = f"{words_of(evening, one)}." if refused is None else f"Not done: {refused}"
+    kind: Literal["by hand", "not done"] = "by hand" if refused is None else "not done"
+    evening.log(kind, words, train=one.train, node=one.node, device=one.device, place=place)
+
+
+def _act(one: Move) -> Act:
+    if one.does == "throw":
+        return Act("throw", one.node or "", lies=one.lies or "")
+    if one.does == "go" or one.does == "stop" or one.does == "turn":
+        return Act("drive", one.train or "", does=one.does)
+    return Act("power", one.device or "", on=one.does == "power on")

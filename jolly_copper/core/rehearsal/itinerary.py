@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from jolly_copper.core.rehearsal.asking import takes
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.ground import Ground, Place, Segment
 from jolly_copper.core.rehearsal.legs import Leg, legs_to
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.under import turned_segments, under_place
 
 MOST_STANDINGS = 400

@@ -18,7 +18,8 @@ from jolly_copper.core.rehearsal.rules import Refused
 from jolly_copper.core.signals.single_lines import Line, Over, find_lines
 
 if TYPE_CHECKING:
-    from jolly_copper.core.rehearsal.evening import Evening, Rolling
+    from jolly_copper.core.rehearsal.evening import Evening
+from jolly_copper.core.rehearsal.rolling import Rolling
 
 MOST_PLACES = 600
 

@@ -6,9 +6,10 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.plans import PlannedTrain, RunningPlan
 from jolly_copper.core.layout.stock import Placement
-from jolly_copper.core.rehearsal.evening import Evening, Rolling, new_evening
+from jolly_copper.core.rehearsal.evening import Evening, new_evening
 from jolly_copper.core.rehearsal.ground import End, Place, Segment
 from jolly_copper.core.rehearsal.legs import BEFORE_HEAD_MM, free_legs
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.roving import may_go
 from jolly_copper.core.rehearsal.stock import stock_of
 from jolly_copper.core.rehearsal.under import under_place

@@ -2,24 +2,20 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
-from collections.abc import Iterator
-
-from jolly_copper.core.rails.pieces import SIDES, Side, opposite
-from jolly_copper.core.rehearsal.amps import WHEEL_OHMS
 from jolly_copper.core.rehearsal.asking import ASKS_SECONDS, ask, keep, legs_of_call, set_motion, sight
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.ground import Segment
-from jolly_copper.core.rehearsal.metal import Tie
 from jolly_copper.core.rehearsal.motion import NEVER, STILL_MM_S, Phase, when_at
+from jolly_copper.core.rehearsal.rolling import Rolling
+from jolly_copper.core.rehearsal.stretches import brake_words, halt_seconds, standing_in, turned_on, work
 from jolly_copper.core.rehearsal.telling_heads import tell_heads
 from jolly_copper.core.rehearsal.trace import Lit, Motion, Way, WaySpan
 from jolly_copper.core.rehearsal.under import turned_segments
+from jolly_copper.core.rehearsal.wheels import JUST_AFTER, hot_edges, is_hot_here
 from jolly_copper.core.signals.occupancy import WHEEL_MM
 
 TURNS_SECONDS = 15.0
 """A free train stands so long at least at the end of a track, and up to four times that. Certainty C."""
-JUST_AFTER = 1e-3
 MOST_LEGS = 8
 
 
@@ -54,78 +50,16 @@ def _next(evening: Evening, train: Rolling) -> tuple[float, str]:
             consider(train.promised[0][0] + JUST_AFTER, "head")
         if len(train.speeds) > 1:
             consider(train.speeds[1][0], "speed")
+        if train.marks:
+            consider(train.marks[0].at, "works")
         if train.state == "running" and not train.arriving:
             pace = train.stock.pace
             early = train.stop - pace.line * pace.line / (2 * pace.brakes) - ASKS_SECONDS * pace.line
             if s < early - 1e-3:
                 consider(early, "ask")
-        for edge in _hot_edges(evening, train, s):
+        for edge in hot_edges(evening, train, s):
             consider(edge, "wheel")
     return best, what
-
-
-def joints(train: Rolling) -> Iterator[tuple[float, Segment, Segment]]:
-    """Places under a train, and the first two ahead of it, where one piece of rail ends and another begins: mm along
-    its way."""
-    for n in range(train.tail, min(train.front + 2, len(train.segments) - 1)):
-        yield train.segments[n].end, train.segments[n], train.segments[n + 1]
-
-
-def rail_pairs(evening: Evening, one: Segment, other: Segment) -> Iterator[tuple[Side, int, int]]:
-    """The rails left and right of a train at a joint, with the metal on both sides of it."""
-    metal, pieces = evening.metal, evening.ground.pieces
-    for side in SIDES:
-        a = metal.group(pieces[one.piece], side if one.towards == "b" else opposite(side))
-        b = metal.group(pieces[other.piece], side if other.towards == "b" else opposite(side))
-        yield side, a, b
-
-
-def is_hot(evening: Evening, one: Segment, other: Segment) -> bool:
-    """Whether a wheel over a joint would join what differs just now."""
-    key = (one.piece, one.towards, other.piece, other.towards)
-    known = evening.hot.get(key)
-    if known is None:
-        known = any(evening.metal.differ(a, b) for _, a, b in rail_pairs(evening, one, other))
-        evening.hot[key] = known
-    return known
-
-
-def _hot_edges(evening: Evening, train: Rolling, s: float) -> Iterator[float]:
-    """Where its front next is when a wheel begins or ceases to touch a hot joint."""
-    edges = evening.edges_of(train.stock)
-    for at, one, other in joints(train):
-        if not is_hot(evening, one, other):
-            continue
-        k = bisect_right(edges, s - at + JUST_AFTER / 2)
-        if k < len(edges):
-            yield at + edges[k] + JUST_AFTER
-
-
-def ties(evening: Evening) -> list[Tie]:
-    """Every wheel that lies over a hot joint now, and every tool on the rails."""
-    found: list[Tie] = []
-    for train in evening.trains.values():
-        if not train.segments:
-            continue
-        s, _ = train.where(evening.t)
-        for at, one, other in joints(train):
-            if at > s + WHEEL_MM + 1:
-                break
-            if not is_hot(evening, one, other) or not _touches(train, s - at):
-                continue
-            for side, a, b in rail_pairs(evening, one, other):
-                if a != b:
-                    found.append(Tie(a, b, one.track, one.place(one.end).at, side, train.key, WHEEL_OHMS))
-    for key in evening.loose_wheels.values():
-        tie = evening.across_tie(evening.front_of(evening.trains[key])[:2], key)
-        if tie is not None:
-            found.append(tie)
-    return found
-
-
-def _touches(train: Rolling, behind: float) -> bool:
-    """Whether a wheel lies over a joint so many mm behind the front."""
-    return any(a <= behind <= b for a, b in train.stock.touches)
 
 
 def passed(evening: Evening, train: Rolling, what: str) -> None:
@@ -152,6 +86,8 @@ def passed(evening: Evening, train: Rolling, what: str) -> None:
             set_motion(evening, train)
         case "ask":
             go_on(evening, train)
+        case "works":
+            work(evening, train)
         case "halt":
             _halted(evening, train, s)
         case _:
@@ -175,11 +111,6 @@ def _moved_on(evening: Evening, train: Rolling) -> None:
         released(evening, given_back)
     else:
         tell_heads(evening)
-
-
-def is_hot_here(evening: Evening, train: Rolling) -> bool:
-    """Whether some joint under a train is hot, so that what it does matters to the metal."""
-    return any(is_hot(evening, a, b) for _, a, b in joints(train))
 
 
 def relight(evening: Evening) -> None:
@@ -286,6 +217,8 @@ def _halted(evening: Evening, train: Rolling, s: float) -> None:
         evening.judge = True
     if train.state == "dark":
         return
+    if _held(evening, train, s):
+        return
     if abs(s - train.stop) > 1:  # it stopped for what it saw
         seen = sight(evening, train)
         if seen is not None:
@@ -297,6 +230,39 @@ def _halted(evening: Evening, train: Rolling, s: float) -> None:
         arrived(evening, train)
         return
     go_on(evening, train)
+
+
+def _held(evening: Evening, train: Rolling, s: float) -> bool:
+    """Whether a train stands since a braking section stopped it: until its signal clears, or its time is over."""
+    brake = standing_in(train, s)
+    if brake is None or s < train.phases[0].s - 1:
+        return False
+    section = evening.layout.braking[brake.section]
+    if section.held_by is None and abs(s - train.stop) <= 1:
+        train.brakes.remove(brake)  # it would stand here anyway
+        return False
+    place = evening.front_of(train)[:2]
+    evening.log("brakes", brake_words(evening, train, section), train=train.key, place=place)
+    if section.held_by is None:
+        train.state, train.wakes = "standing", evening.t + halt_seconds(section)
+        evening.at(train.wakes, "lifted", train.key)
+        return True
+    go_on(evening, train)
+    if train.where(evening.t)[1] <= STILL_MM_S and train.phases[-1].s - s < 1:
+        begin_wait(evening, train)
+    return True
+
+
+def lifted(evening: Evening, train: Rolling) -> None:
+    """A braking section has held a train long enough."""
+    s, _ = train.where(evening.t)
+    train.brakes = [b for b in train.brakes if abs(b.at - s) >= 1]
+    if train.state == "dark":
+        train.before_dark = "running"
+    elif train.state == "standing":
+        train.state = "running"
+        set_motion(evening, train)
+        schedule(evening, train)
 
 
 def arrived(evening: Evening, train: Rolling) -> None:
@@ -375,6 +341,7 @@ def stand(evening: Evening, train: Rolling, segments: list[Segment]) -> None:
     train.phases = (Phase(evening.t, length, 0.0, 0.0),)
     train.stop = length
     train.speeds, train.promised, train.choices = [], [], []
+    train.brakes, train.marks = [], sorted(turned_on(evening, train))
     spans = tuple(WaySpan(x.track, round(x.at, 2), round(x.place(x.end).at, 2), round(x.s, 2)) for x in segments)
     evening.told.append(Way(evening.t, train.key, spans, True))
     evening.told.append(Motion(evening.t, train.key, train.phases))

@@ -9,12 +9,14 @@ from jolly_copper.core.layout.document import REVERSERS
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.rehearsal.asking import set_motion
 from jolly_copper.core.rehearsal.driving import steps_its_unit
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.metal import Clash
 from jolly_copper.core.rehearsal.motion import STILL_MM_S, coasting
-from jolly_copper.core.rehearsal.moving import go_on, schedule, ties
+from jolly_copper.core.rehearsal.moving import go_on, schedule
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.stock import Engine
 from jolly_copper.core.rehearsal.trace import Motion, Switched
+from jolly_copper.core.rehearsal.wheels import ties
 from jolly_copper.core.rehearsal.words import spoken
 
 REVERSER_SECONDS = 0.010

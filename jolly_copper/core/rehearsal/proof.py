@@ -45,9 +45,11 @@ def prove(evening: Evening, rule: SingleLines, most: int = MOST_STATES, tell: Te
         `not settled` where trains run free over the track of the others, or where there are more standings than tried.
     """
     trains = tuple(itineraries(evening))
-    roving = [x for x in evening.trains.values() if x.plan.by == "free"]
+    roving = [x for x in evening.trains.values() if x.plan.by in ("free", "hand")]
     if not trains:
-        words = "No train runs by calls: where free trains go is not fixed, so nothing can be proved of them."
+        words = (
+            "No train runs by calls: where free and driven trains go is not fixed, so nothing can be proved of them."
+        )
         return Proof(rule, "not settled", words, 0)
     endless = [t.name for t in trains if not t.whole]
     if endless:
@@ -76,7 +78,7 @@ def prove(evening: Evening, rule: SingleLines, most: int = MOST_STATES, tell: Te
             return Proof(rule, "not settled", words, tried)
     if roving:
         names = ", ".join(x.stock.name for x in roving[:3]) + (" and others" if len(roving) > 3 else "")
-        words = f"The trains that run by calls never wait for each other for ever; what {names} do is not fixed."
+        words = f"The trains that run by calls never wait for each other for ever; where {names} may go is not fixed."
         return Proof(rule, "not settled", words, tried)
     how = {
         "signals alone": "by signals alone",

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.legs import BEFORE_HEAD_MM, Leg, room_before
+from jolly_copper.core.rehearsal.rolling import Rolling
 
 
 def may_go(evening: Evening, train: Rolling, leg: Leg) -> bool:

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, NamedTuple
 from jolly_copper.core.rehearsal.legs import Leg
 
 if TYPE_CHECKING:
-    from jolly_copper.core.rehearsal.evening import Evening, Rolling
+    from jolly_copper.core.rehearsal.evening import Evening
+from jolly_copper.core.rehearsal.rolling import Rolling
 
 
 class Refused(NamedTuple):

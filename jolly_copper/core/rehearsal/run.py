@@ -11,16 +11,18 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.layout.control import control_given
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.plans import RunningPlan
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.rehearsal import faults, hands, power
 from jolly_copper.core.rehearsal.asking import legs_of_call
 from jolly_copper.core.rehearsal.checks import assumptions, problems
-from jolly_copper.core.rehearsal.evening import MOST_AT_ONCE, Evening, Rolling, StandsStill, new_evening
+from jolly_copper.core.rehearsal.evening import MOST_AT_ONCE, Evening, StandsStill, new_evening
 from jolly_copper.core.rehearsal.ground import Place
 from jolly_copper.core.rehearsal.lines import lines_of
-from jolly_copper.core.rehearsal.moving import go_on, passed, schedule, stand, wake
+from jolly_copper.core.rehearsal.moving import go_on, lifted, passed, schedule, stand, wake
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.safe import safe_of
 from jolly_copper.core.rehearsal.sampling import EVERY, sample
 from jolly_copper.core.rehearsal.stock import stock_of
@@ -31,7 +33,7 @@ from jolly_copper.core.rehearsal.waits import look_for_knots
 from jolly_copper.core.signals.heads import ASPECTS
 
 LINES_AT_ONCE = 64
-ENGINE_VERSION = 1
+ENGINE_VERSION = 2
 """Counts up when the same plan would run otherwise."""
 
 
@@ -127,6 +129,8 @@ def _set_out(evening: Evening) -> None:
         train.state = "parked" if planned.by == "parked" else "standing"
     evening.watched = watched(layout)
     evening.least_allowed = _least_allowed(evening)
+    sources = (d for d in layout.devices.values() if d.kind in SOURCES)
+    evening.runs_on_cabs = any(control_given(layout, d) == "dc" for d in sources)
     evening.lines = lines_of(evening) if plan.single_lines == "direction" else None
     evening.safe = safe_of(evening) if plan.single_lines == "safe moves" else None
     tell_heads(evening)
@@ -140,6 +144,8 @@ def _set_out(evening: Evening) -> None:
     evening.at(0.0, "sample", "")
     for n, fault in enumerate(plan.faults):
         evening.at(fault.seconds, "fault", str(n))
+    for n, move in enumerate(plan.moves):
+        evening.at(move.seconds, "move", str(n))
     evening.judge = True
 
 
@@ -240,12 +246,16 @@ def _due(evening: Evening, kind: str, who: str, version: int) -> None:
         case "hand":
             act, tell = evening.acts.pop(int(who))
             tell(hands.do(evening, act))
+        case "move":
+            hands.move(evening, int(who))
         case "person":
             power.helped(evening, evening.trains[who])
         case "wake":
             train = evening.trains[who]
             if abs(train.wakes - evening.t) < 1e-6:
                 wake(evening, train)
+        case "lifted":
+            lifted(evening, evening.trains[who])
         case _:
             train = evening.trains[who]
             if train.version == version:

@@ -15,7 +15,8 @@ from jolly_copper.core.rehearsal.legs import Leg
 from jolly_copper.core.rehearsal.rules import Refused
 
 if TYPE_CHECKING:
-    from jolly_copper.core.rehearsal.evening import Evening, Rolling
+    from jolly_copper.core.rehearsal.evening import Evening
+from jolly_copper.core.rehearsal.rolling import Rolling
 
 EVERYTHING = -1
 

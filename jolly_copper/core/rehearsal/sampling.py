@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.rehearsal.amps import Spot, StandingLoads
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.by_volts import slow_by_volts
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.motion import STILL_MM_S
 from jolly_copper.core.rehearsal.power import acts_after, powered_anew, sees_from
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.stock import STARTING
 from jolly_copper.core.rehearsal.trace import Sample
 
@@ -45,6 +47,11 @@ def sample(evening: Evening) -> None:
         known = at_train.get(train.key)
         if v is not None and train.powered:
             at_train[train.key] = v if known is None else min(known, v)
+    if evening.runs_on_cabs:
+        least = evening.copper.volts(spots, [0.0] * len(spots))
+        unloaded = {train.key: v for train, v in zip(whose, least, strict=True) if v is not None}
+        for train in evening.trains.values():
+            slow_by_volts(evening, train, at_train.get(train.key), unloaded.get(train.key))
     by_device = _by_device(evening, drawn)
     _note(evening, by_device, at_train)
     evening.last_sample = (

@@ -10,9 +10,10 @@ from typing import Any, Literal
 from jolly_copper.core.circuits.giving import gives
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.words import many
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.power import acts_after, let_through, trains_behind
 from jolly_copper.core.rehearsal.proof import Proof, prove
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.trace import Entry
 from jolly_copper.core.rehearsal.words import clock, spoken
 from jolly_copper.core.signals.sensitivity import cars_of
@@ -23,6 +24,8 @@ LONGER_THAN_FILLING, WELL_WITHIN = 1.2, 0.67
 waits. Certainty C."""
 NEARLY_ALL = 0.9
 """Of what a source may give: from here on it is worth a look. Certainty C."""
+SLOW_SHARE = 0.85
+"""A train that runs slower than that for want of volts is seen to. Certainty C."""
 LONG_WAIT_SECONDS, OUT_OF_SIGHT_SECONDS = 300.0, 60.0
 """A wait, and a time with nothing moving in sight, that are worth a look. Certainty C."""
 MOST_SEARCHED = 60_000
@@ -62,6 +65,7 @@ def verdict(evening: Evening, plan_id: str) -> list[Sentence]:
         *_chatter(evening),
         *_dim(evening),
         *_braking(evening),
+        *_slow(evening),
         *_faults(evening),
         *_stuck(evening),
         *_volts(evening),
@@ -187,6 +191,19 @@ def _braking(evening: Evening) -> Iterator[Sentence]:
     if units:
         words = f"{many(len(units), 'time')} a break of power left a three-rail engine in neutral: {units[0].words}"
         yield Sentence("look", words, units[0].t, units[0].n)
+
+
+def _slow(evening: Evening) -> Iterator[Sentence]:
+    """Trains on direct current that the copper slows down."""
+    for train in evening.trains.values():
+        if train.slowest is None or train.slowest[0] > SLOW_SHARE:
+            continue
+        left, t, track, _, lost, most = train.slowest
+        words = (
+            f"{train.stock.name} ran at {left:.0%} of the speed its knob was set to on "
+            f"{evening.layout.tracks[track].name} at {clock(t)}: {lost:.1f} V of {most:.1f} V are lost on the way."
+        )
+        yield Sentence("look", words, t, None, (Mend("Raise the buses that lead there.", "wire"),))
 
 
 def _faults(evening: Evening) -> Iterator[Sentence]:

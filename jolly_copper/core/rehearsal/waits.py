@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from jolly_copper.core.rehearsal.evening import Evening, Rolling
+from jolly_copper.core.rehearsal.evening import Evening
+from jolly_copper.core.rehearsal.rolling import Rolling
 from jolly_copper.core.rehearsal.trace import Kind
 
 FELT_SECONDS = 600.0

@@ -188,6 +188,7 @@ export const momentAt = (trace: Trace, t: number, from?: Moment): Moment => {
 };
 
 export type Fault = NonNullable<Shape["RunningPlan"]["faults"]>[number];
+export type Move = NonNullable<Shape["RunningPlan"]["moves"]>[number];
 export type Plan = Shape["RunningPlan"];
 export const SPEEDS = [1, 2, 5, 10, 20, 30, 60, 120, 200, 300] as const;
 

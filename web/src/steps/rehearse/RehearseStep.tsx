@@ -6,6 +6,7 @@ import { useLayout } from "../../store/layout";
 import { PlanStep } from "../PlanStep";
 import { Note } from "../signal/Note";
 import { About } from "./About";
+import { ByHand } from "./ByHand";
 import { EveningCard } from "./EveningCard";
 import { Faults } from "./Faults";
 import { Kept } from "./Kept";
@@ -83,6 +84,7 @@ export function RehearseStep() {
       <EveningCard />
       <About />
       {selected && selected.kind !== "signal" ? <Inspector /> : null}
+      <ByHand />
       <Verdict />
       <Faults />
     </PlanStep>

@@ -18,7 +18,7 @@ const BY = ["free", "calls", "hand", "parked"] as const;
 const BY_WORDS = {
   free: "goes where signals let it",
   calls: "goes from place to place",
-  hand: "a person drives it, in Live",
+  hand: "a person drives it: By hand, or Live",
   parked: "stands",
 };
 

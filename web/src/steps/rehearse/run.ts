@@ -1,7 +1,7 @@
 import type { Shape } from "../../api/client";
 import { streamed } from "../../api/stream";
 import { useBench } from "../../store/bench";
-import { grow, newTrace, type Plan, type Trace, useEvening } from "../../store/evening";
+import { grow, type Move, newTrace, type Plan, type Trace, useEvening } from "../../store/evening";
 import { useLayout } from "../../store/layout";
 
 type Step = { opening?: Shape["OpeningShape"]; until?: number; lines?: Parameters<typeof grow>[1] };
@@ -84,6 +84,16 @@ export async function drop(fault: NonNullable<Plan["faults"]>[number]) {
   if (!ran || !planId) return;
   const faults = [...(ran.faults ?? []), fault].sort((a, b) => a.seconds - b.seconds);
   await run(planId, { ...ran, faults }, Math.max(0, now - 5), true);
+}
+
+/** Has something done by hand at a moment: the evening runs again with it, and plays on from there. */
+export async function act(move: Move) {
+  const { ran, planId, about } = useEvening.getState();
+  if (!ran || !planId) return;
+  const moves = [...(ran.moves ?? []), move].sort((a, b) => a.seconds - b.seconds);
+  const running = run(planId, { ...ran, moves }, move.seconds, true);
+  useEvening.setState({ about });
+  await running;
 }
 
 /** Goes to a moment and shows where it is. */

@@ -1,7 +1,8 @@
 import { useEffect } from "react";
 import { SPEEDS, useEvening } from "../../store/evening";
 import { isQuiet } from "./about";
-import { goTo } from "./run";
+import { DRIVES } from "./ByHand";
+import { act, goTo } from "./run";
 
 /** Lets the evening go on while it plays, as far as it is worked out. */
 export function usePlayer() {
@@ -43,10 +44,19 @@ export function usePlayer() {
         set({ speed: SPEEDS[Math.min(Math.max(k, 0), SPEEDS.length - 1)] ?? speed });
       } else if (event.key === "j") useEvening.getState().seek(now - 10);
       else if (event.key === "k") useEvening.getState().seek(now + 10);
+      else drive(event.key);
     };
     addEventListener("keydown", key);
     return () => removeEventListener("keydown", key);
   }, []);
+}
+
+/** A train that is asked about and runs by hand is driven by keys. */
+function drive(key: string) {
+  const { about, ran, now } = useEvening.getState();
+  const does = DRIVES.find(([, , letter]) => letter === key)?.[0];
+  if (!does || about?.kind !== "train" || ran?.trains?.[about.id]?.by !== "hand") return;
+  void act({ does, seconds: Math.floor(now), train: about.id });
 }
 
 /** To the next, or the last, thing that happened besides trains coming and waiting. */
