@@ -9,11 +9,25 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFilter
 
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.document import Layout, Node
+from jolly_copper.core.tracing.straightening import homography
+from jolly_copper.exchange.pictures import straightened
 
-Hand = Literal["one line", "thin line", "coloured", "two rails"]
+Hand = Literal[
+    "one line", "thin line", "coloured", "two rails", "by hand", "sleepers", "rails and sleepers", "bold", "roadbed"
+]
+BOTH_RAILS: tuple[Hand, ...] = ("two rails", "rails and sleepers")
+SLEEPERS: tuple[Hand, ...] = ("sleepers", "rails and sleepers")
 COLOURS = {"main": (20, 20, 20), "yard": (20, 60, 160), "siding": (150, 40, 30)}
 MARGIN_MM = 300
+WIDTHS: dict[Hand, float] = {
+    "thin line": 1.6,
+    "two rails": 1.4,
+    "rails and sleepers": 1.4,
+    "sleepers": 2.4,
+    "bold": 7.0,
+}
+SLEEPER_MM, APART_MM = 42.0, 34.0
 OVER = 3
 """Drawn so many times as large, and made smaller: lines without steps."""
 
@@ -35,22 +49,67 @@ def picture(
     high = round((y1 - y0) * scale)
     sheet = Image.new("RGB", (wide * OVER, high * OVER), "white")
     pen = ImageDraw.Draw(sheet)
-    width = {"one line": 3.0, "thin line": 1.6, "coloured": 3.0, "two rails": 1.4}[hand]
+    width = WIDTHS.get(hand, 3.0)
+    chance = np.random.default_rng(len(lines))
     for use, line in lines:
         points = [((x - x0) * scale * OVER, (y - y0) * scale * OVER) for x, y in zip(line.xs, line.ys, strict=True)]
         ink = COLOURS.get(use, COLOURS["main"]) if hand == "coloured" else (15, 15, 15)
-        if hand == "two rails":
+        if hand == "by hand":
+            points = _shaken(points, chance)
+        if hand in SLEEPERS:
+            _sleepers(pen, points, scale * OVER, round(1.4 * OVER))
+        if hand == "roadbed":
+            pen.line(points, fill=(120, 120, 120), width=round(40 * scale * OVER), joint="curve")
+        if hand in BOTH_RAILS:
             for side in (-1, 1):
                 pen.line(
                     _beside(points, side * 8.25 * scale * OVER), fill=ink, width=round(width * OVER), joint="curve"
                 )
         else:
             pen.line(points, fill=ink, width=round(width * OVER), joint="curve")
+    for node in layout.nodes.values():
+        if node.kind == "turntable":
+            _table(pen, node, (x0, y0), scale * OVER, round(width * OVER))
     small = sheet.resize((wide, high), Image.Resampling.LANCZOS)
     if words:
         named = [(t.line.point(t.line.length / 2), t.name) for t in layout.tracks.values()]
         _lettered(small, named, x0, y0, scale)
     return small, 1 / scale, (x0, y0)
+
+
+def _shaken(points: list[tuple[float, float]], chance: np.random.Generator) -> list[tuple[float, float]]:
+    """A line as a hand draws it: off by a pixel or two, slowly."""
+    at = np.array(points)
+    steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(at, axis=0).T))])
+    fine = np.linspace(0, steps[-1], max(4, int(steps[-1] / (4 * OVER))))
+    along = np.column_stack([np.interp(fine, steps, at[:, k]) for k in (0, 1)])
+    knots = max(3, int(steps[-1] / (60 * OVER)))
+    off = np.column_stack(
+        [np.interp(fine, np.linspace(0, steps[-1], knots), chance.normal(0, 1.1 * OVER, knots)) for _ in range(2)]
+    )
+    off *= np.minimum(1.0, np.minimum(fine, steps[-1] - fine) / (30 * OVER))[:, None]
+    return [(float(x), float(y)) for x, y in along + off]
+
+
+def _sleepers(pen: ImageDraw.ImageDraw, points: list[tuple[float, float]], scale: float, width: int) -> None:
+    """Short strokes square to a line, evenly."""
+    at = np.array(points)
+    steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(at, axis=0).T))])
+    for s in np.arange(APART_MM * scale / 2, steps[-1], APART_MM * scale):
+        x, y = np.interp(s, steps, at[:, 0]), np.interp(s, steps, at[:, 1])
+        dx = np.interp(s + 1, steps, at[:, 0]) - np.interp(s - 1, steps, at[:, 0])
+        dy = np.interp(s + 1, steps, at[:, 1]) - np.interp(s - 1, steps, at[:, 1])
+        size = max(float(np.hypot(dx, dy)), 1e-9)
+        nx, ny = -dy / size * SLEEPER_MM / 2 * scale, dx / size * SLEEPER_MM / 2 * scale
+        pen.line((x - nx, y - ny, x + nx, y + ny), fill=(15, 15, 15), width=width)
+
+
+def _table(pen: ImageDraw.ImageDraw, node: Node, corner: tuple[float, float], scale: float, width: int) -> None:
+    """A pit's rim and the bridge over it."""
+    x, y = (node.at.x - corner[0]) * scale, (node.at.y - corner[1]) * scale
+    radius = (node.diameter or 300) / 2 * scale
+    pen.ellipse((x - radius, y - radius, x + radius, y + radius), outline=(15, 15, 15), width=width)
+    pen.line((x - radius, y, x + radius, y), fill=(15, 15, 15), width=width)
 
 
 def _lettered(
@@ -91,6 +150,32 @@ def scanned(made: Image.Image, seed: int = 1) -> Image.Image:
     out = io.BytesIO()
     soft.save(out, "JPEG", quality=70)
     return Image.open(io.BytesIO(out.getvalue())).convert("RGB")
+
+
+def photographed(made: Image.Image, seed: int = 1, off: float = 3.0) -> Image.Image:
+    """The same photographed from one side on a desk, under a lamp, a little out of focus; then made square by its four
+    corners, each clicked so many pixels off."""
+    chance = np.random.default_rng(seed)
+    wide, high = made.width, made.height
+    corners = [
+        (0.06 * wide, 0.09 * high),
+        (0.97 * wide, 0.03 * high),
+        (0.91 * wide, 0.95 * high),
+        (0.02 * wide, 0.88 * high),
+    ]
+    back = homography(corners, [(0.0, 0.0), (wide, 0.0), (wide, high), (0.0, high)])
+    desk = made.transform(
+        (wide, high), Image.Transform.PERSPECTIVE, back, Image.Resampling.BICUBIC, fillcolor=(96, 70, 48)
+    )
+    value = np.asarray(desk, dtype=np.float32)
+    light = 0.7 + 0.25 * np.linspace(0, 1, wide)[None, :] * np.linspace(1, 0.7, high)[:, None]
+    value = value * light[..., None] + chance.normal(0, 4, value.shape)
+    soft = Image.fromarray(np.clip(value, 0, 255).astype(np.uint8)).filter(ImageFilter.GaussianBlur(0.8))
+    out = io.BytesIO()
+    soft.save(out, "JPEG", quality=80)
+    clicked = [(x + chance.uniform(-off, off), y + chance.uniform(-off, off)) for x, y in corners]
+    square, _, _ = straightened(out.getvalue(), clicked, float(wide), float(high))
+    return Image.open(io.BytesIO(square)).convert("RGB")
 
 
 def array(made: Image.Image) -> NDArray[np.uint8]:

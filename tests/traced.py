@@ -12,16 +12,24 @@ from jolly_copper.core.drawing.tracing import LaidReport, Placed, lay_traced
 from jolly_copper.core.layout.document import Brief, Layout
 from jolly_copper.core.tracing.lines import Settings, Traced
 from jolly_copper.core.tracing.proposal import trace
-from tests.pictures import Hand, array, picture, scanned
+from tests.pictures import Hand, array, photographed, picture, scanned
 
 GAUGE_MM = 16.5
 
 
 def traced(
-    layout: Layout, hand: Hand = "one line", wide: int = 1800, scan: bool = False, words: bool = True
+    layout: Layout,
+    hand: Hand = "one line",
+    wide: int = 1800,
+    scan: bool = False,
+    words: bool = True,
+    photo: bool = False,
 ) -> tuple[Traced, Placed]:
+    """A layout drawn, maybe scanned or photographed and made square again, and traced; and where its picture lies."""
     made, mm, (x, y) = picture(layout, wide, hand, words)
-    return trace(array(scanned(made) if scan else made), Settings(GAUGE_MM / mm)), Placed(x, y, mm)
+    shown = photographed(made) if photo else scanned(made) if scan else made
+    mm *= made.width / shown.width
+    return trace(array(shown), Settings(GAUGE_MM / mm)), Placed(x, y, mm)
 
 
 def laid(found: Traced, placed: Placed) -> tuple[Layout, LaidReport]:
@@ -55,7 +63,7 @@ def topology(layout: Layout) -> nx.MultiGraph:
 
 
 def _port(name: str) -> str:
-    return name.rstrip("12") if name[:4] in ("west", "east") else name
+    return "stub" if name.startswith("stub") else name.rstrip("12") if name[:4] in ("west", "east") else name
 
 
 def kinds(layout: Layout) -> Counter[str]:

@@ -22,6 +22,7 @@ from jolly_copper.core.materials.sources import usual_source
 from jolly_copper.core.quantities import print_long_length
 from jolly_copper.exchange import dxf, graph, svg
 from jolly_copper.exchange.cells import FileRefused
+from jolly_copper.exchange.drawn import pdf_page
 from jolly_copper.store import Revision, Store
 from jolly_copper.store.pictures import keep_picture, picture_of
 from jolly_copper.telling import answering, shapes
@@ -71,7 +72,10 @@ def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene
 
 
 class PictureKept(BaseModel):
+    """A picture kept. pages: of the PDF it is a page of."""
+
     picture: str
+    pages: int = 1
     mm_per_pixel: float | None = None
     width: float | None = None
     height: float | None = None
@@ -88,15 +92,22 @@ MAGIC = {
 
 
 @router.post("/pictures", status_code=201)
-def add_picture(request: Request, data: Content, store: StoreUsed) -> PictureKept:
-    """Keep a picture to draw over: PNG, JPEG, WebP or SVG as the body, or a DXF drawing, which is drawn as lines."""
+def add_picture(
+    request: Request, data: Content, store: StoreUsed, page: Annotated[int, Query(ge=1, le=500)] = 1
+) -> PictureKept:
+    """Keep a picture to draw over: PNG, JPEG, WebP or SVG as the body, a DXF drawing, which is drawn as lines, or one
+    page of a PDF."""
     media = request.headers.get("content-type", "").split(";")[0].strip()
+    if data.lstrip()[:5] == b"%PDF-":
+        shown = pdf_page(data, page)
+        kept = keep_picture(store, "image/png", shown.png)
+        return PictureKept(picture=kept, pages=shown.pages, width=shown.width, height=shown.height)
     if media not in MAGIC:
         try:
             drawing = dxf.read_dxf(data)
         except FileRefused:
             raise HTTPException(
-                422, "A picture to draw over is PNG, JPEG, WebP, SVG or DXF; this is none of them."
+                422, "A picture to draw over is PNG, JPEG, WebP, SVG, DXF or PDF; this is none of them."
             ) from None
         return _lines_as_picture(store, drawing)
     if not data.lstrip().startswith(MAGIC[media]):

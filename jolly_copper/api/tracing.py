@@ -20,6 +20,7 @@ from jolly_copper.core.quantities import print_length
 from jolly_copper.core.tracing.lines import NotTraced, Settings
 from jolly_copper.core.tracing.proposal import trace
 from jolly_copper.exchange.cells import FileRefused
+from jolly_copper.exchange.drawn import drawing_to_trace
 from jolly_copper.exchange.pictures import picture_to_trace, straightened
 from jolly_copper.store import Revision, Store
 from jolly_copper.store.pictures import keep_picture, picture_of
@@ -29,7 +30,7 @@ from jolly_copper.telling.tracing import TakeAsked, TracedShape, read_back, trac
 router = APIRouter(prefix="/api/layouts/{layout_id}")
 Place = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Box = tuple[Place, Place, Place, Place]
-DRAWN = "This drawing has its lines in it: take them in with “Drawings in and out” rather than trace them."
+SVG = "image/svg+xml"
 NO_PICTURE = "There is no picture under the plan: choose one first."
 
 
@@ -45,37 +46,40 @@ class TraceAsked(BaseModel):
     drawn: Literal["by itself", "one line"] = "by itself"
 
 
-def _picture(store: Store, layout: Layout) -> tuple[Backdrop, bytes]:
-    """The picture under the plan and its file.
+def _picture(store: Store, layout: Layout) -> tuple[Backdrop, str, bytes]:
+    """The picture under the plan, what kind of file it is, and the file.
 
     Raises:
-        HTTPException: there is none, or it is a drawing.
+        HTTPException: there is none.
     """
     if layout.backdrop is None:
         raise HTTPException(422, NO_PICTURE)
     media, data = picture_of(store, layout.backdrop.picture)
-    if media == "image/svg+xml":
-        raise HTTPException(422, DRAWN)
-    return layout.backdrop, data
+    return layout.backdrop, media, data
 
 
 @router.post("/trace", response_model=TracedShape)
 def trace_picture(layout_id: str, asked: TraceAsked, store: StoreUsed) -> StreamingResponse:
     """The picture under the plan traced: lines of JSON with what is being done, then the proposal. Changes nothing."""
     layout = store.get(layout_id).layout
-    under, data = _picture(store, layout)
+    under, media, data = _picture(store, layout)
 
     def work(tell: Tell) -> TracedShape:
         tell({"doing": "Opening the picture"})
         try:
-            pixels, factor = picture_to_trace(data)
+            if media == SVG:
+                pixels, factor, paper = drawing_to_trace(data, under.width, under.height)
+            else:
+                (pixels, factor), paper = picture_to_trace(data), 0
         except FileRefused as error:
             raise DrawingError(str(error)) from None
         mm = under.mm_per_pixel * factor
         gauge = RAIL_GAUGE_MM[layout.brief.scale] / mm
+        placed = Placed(under.x - paper * mm, under.y - paper * mm, mm)
 
         def box(b: Box) -> tuple[float, float, float, float]:
-            return (b[0] - under.x) / mm, (b[1] - under.y) / mm, (b[2] - under.x) / mm, (b[3] - under.y) / mm
+            x, y, _ = placed
+            return (b[0] - x) / mm, (b[1] - y) / mm, (b[2] - x) / mm, (b[3] - y) / mm
 
         settings = Settings(
             gauge,
@@ -89,7 +93,7 @@ def trace_picture(layout_id: str, asked: TraceAsked, store: StoreUsed) -> Stream
             found = trace(pixels, settings, lambda words: tell({"doing": words}))
         except NotTraced as error:
             raise DrawingError(str(error)) from None
-        return traced_shape(found, Placed(under.x, under.y, mm), gauge, layout.brief.units)
+        return traced_shape(found, placed, gauge, layout.brief.units)
 
     return streamed(work, "The trace")
 
@@ -100,6 +104,7 @@ class TakenShape(BaseModel):
     tracks: int
     turnouts: int
     crossings: int
+    tables: int
     loose_ends: int
     words: str
     changed: Changed
@@ -120,9 +125,10 @@ def take_trace(layout_id: str, asked: TakeAsked, store: StoreUsed, worked: Worke
         return sheet.patch(), f"Trace {many(report.tracks, 'track')} from the picture"
 
     revision = change_newest(store, layout_id, lay)
+    tables = f", {many(report.tables, 'turntable')}" if report.tables else ""
     words = (
         f"{many(report.tracks, 'track')} laid, {many(report.turnouts, 'turnout')}, "
-        f"{many(report.crossings, 'crossing')}; {many(report.loose_ends, 'end')} in the open."
+        f"{many(report.crossings, 'crossing')}{tables}; {many(report.loose_ends, 'end')} in the open."
     )
     if report.left_out:
         shortest = print_length(SHORTEST_MM, revision.layout.brief.units)
@@ -131,6 +137,7 @@ def take_trace(layout_id: str, asked: TakeAsked, store: StoreUsed, worked: Worke
         tracks=report.tracks,
         turnouts=report.turnouts,
         crossings=report.crossings,
+        tables=report.tables,
         loose_ends=report.loose_ends,
         words=words,
         changed=whole_change(revision, worked, scene),
@@ -160,7 +167,9 @@ class StraightShape(BaseModel):
 @router.post("/straighten")
 def straighten(layout_id: str, asked: StraightenAsked, store: StoreUsed) -> StraightShape:
     """The photo under the plan made square and to scale, as a picture of its own; the photo is kept."""
-    under, data = _picture(store, store.get(layout_id).layout)
+    under, media, data = _picture(store, store.get(layout_id).layout)
+    if media == SVG:
+        raise HTTPException(422, "A drawing is square already: set its scale, and trace it.")
     corners = [((x - under.x) / under.mm_per_pixel, (y - under.y) / under.mm_per_pixel) for x, y in asked.corners]
     square, width, height = straightened(data, corners, asked.wide, asked.high)
     return StraightShape(

@@ -13,7 +13,7 @@ from jolly_copper.core.layout.words import many
 from jolly_copper.core.quantities import Units, print_length, print_long_length
 from jolly_copper.core.tracing.fineness import fineness
 from jolly_copper.core.tracing.fitting import Corner
-from jolly_copper.core.tracing.lines import Crossing, Lead, Line, Traced
+from jolly_copper.core.tracing.lines import Crossing, Lead, Line, Stub, Table, Traced
 from jolly_copper.core.tracing.turnouts import line_of
 
 MOST_SHOWN_OUT = 400
@@ -64,6 +64,22 @@ class TracedCrossing(BaseModel):
     kind: Literal["crossing", "slip", "over"] = "crossing"
 
 
+class TracedStub(BaseModel):
+    """An end of a line that leads to a turntable: which line, and whether it is its first end."""
+
+    line: Annotated[int, Field(ge=0, le=100_000)]
+    first: bool
+
+
+class TracedTable(BaseModel):
+    """A turntable: its middle and the radius of its pit, mm, and what leads to it."""
+
+    x: Coordinate
+    y: Coordinate
+    radius: Annotated[float, Field(ge=10, le=5000, allow_inf_nan=False)]
+    stubs: Annotated[list[TracedStub], Field(max_length=80)]
+
+
 class TracedInk(BaseModel):
     """An ink that was found, as a colour of the page, and how much of the lines wears it."""
 
@@ -77,7 +93,7 @@ class TracedInk(BaseModel):
 class TracedDoubt(BaseModel):
     """A place to look at before taking."""
 
-    kind: Literal["loose end near a line", "flat crossing"]
+    kind: Literal["loose end near a line", "flat crossing", "turntable"]
     x: float
     y: float
 
@@ -88,6 +104,7 @@ class TracedShape(BaseModel):
     lines: list[TracedLine]
     crossings: list[TracedCrossing]
     turnouts: list[tuple[float, float]]
+    tables: list[TracedTable]
     inks: list[TracedInk]
     doubts: list[TracedDoubt]
     two_rails: bool
@@ -96,10 +113,12 @@ class TracedShape(BaseModel):
 
 
 class TakeAsked(BaseModel):
-    """What of a traced picture is taken: the lines as they were told, their crossings, and the use each ink is of."""
+    """What of a traced picture is taken: the lines as they were told, their crossings and turntables, and the use each
+    ink is of."""
 
     lines: Annotated[list[TracedLine], Field(min_length=1, max_length=4000)]
     crossings: Annotated[list[TracedCrossing], Field(max_length=4000)] = []
+    tables: Annotated[list[TracedTable], Field(max_length=100)] = []
     use: TrackUse = "main"
     uses: Annotated[dict[int, TrackUse], Field(max_length=20)] = {}
     code: Annotated[int, Field(ge=25, le=400)] = 83
@@ -150,11 +169,12 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
     gone = sum(bool(x.why) and x.why != "lettering" for x in found.lines)
     words = (
         f"{many(len(kept), 'line')} of track, {print_long_length(length, units)}, {many(len(leads), 'turnout')}, "
-        f"{many(len(found.crossings), 'crossing')}; {many(gone, 'line')} left out."
+        f"{many(len(found.crossings), 'crossing')}{_tables_told(found)}; {many(gone, 'line')} left out."
         if kept
         else "No line here looks like track. What was left out is shown; click a line to take it."
     )
     rails = " It is drawn with both rails." if found.two_rails else ""
+    sleepers = " Drawn with sleepers it traces less well: look it over." if found.sleepers else ""
     turned = " Light lines on dark paper: it was turned round first." if found.turned else ""
     return TracedShape(
         lines=lines,
@@ -170,6 +190,15 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
             )
             for c in found.crossings
         ],
+        tables=[
+            TracedTable(
+                x=place(t.x, t.y)[0],
+                y=place(t.x, t.y)[1],
+                radius=round(t.radius * placed.mm, 1),
+                stubs=[TracedStub(line=s.line, first=s.first) for s in t.stubs],
+            )
+            for t in found.tables
+        ],
         turnouts=[place(*drawn[lead.host].point(lead.along)) for lead in leads],
         inks=[
             TracedInk(
@@ -183,9 +212,16 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
         ],
         doubts=[TracedDoubt(kind=d.kind, x=place(d.x, d.y)[0], y=place(d.x, d.y)[1]) for d in found.doubts],
         two_rails=found.two_rails,
-        words=words + rails + turned,
+        words=words + rails + sleepers + turned,
         warning=fineness(gauge_px, found.two_rails),
     )
+
+
+def _tables_told(found: Traced) -> str:
+    """How many turntables come with the lines that are proposed."""
+    kept = {x.number for x in found.lines if not x.why}
+    count = sum(sum(s.line in kept for s in t.stubs) > 1 for t in found.tables)
+    return f", {many(count, 'turntable')}" if count else ""
 
 
 def _lead(lead: Lead | None, mm: float) -> LeadShape | None:
@@ -212,4 +248,8 @@ def read_back(asked: TakeAsked) -> Traced:
         for c in asked.crossings
         if c.kind != "over" and {c.one, c.other} <= known
     )
-    return Traced(lines, crossings, (), (), (), 1.0, False)
+    tables = tuple(
+        Table(t.x, t.y, t.radius, tuple(Stub(s.line, s.first) for s in t.stubs if s.line in known))
+        for t in asked.tables
+    )
+    return Traced(lines, crossings, (), (), (), 1.0, False, tables=tables)

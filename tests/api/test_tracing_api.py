@@ -6,18 +6,24 @@ import io
 import json
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
+from pypdf import PdfWriter
+from reportlab.pdfgen import canvas
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.demo import harbour_arm
+from jolly_copper.exchange.dxf import write_dxf
 from tests.api.conftest import Layouts
 from tests.pictures import picture, scanned
-from tests.traced import kinds, same_topology
+from tests.small_plans import stub_yard
+from tests.traced import found_and_true, kinds, same_topology
 
 NEW = "/api/layouts/new"
+FILE = {"content-type": "application/octet-stream"}
 
 
 @pytest.fixture
@@ -50,7 +56,8 @@ def traced(client: TestClient, **asked: Any) -> tuple[list[str], dict[str, Any]]
 
 def take(client: TestClient, found: dict[str, Any], **more: Any) -> Any:
     lines = [{**x, "d": ""} for x in found["lines"] if not x["why"]]
-    return client.post(f"{NEW}/trace/take", json={"lines": lines, "crossings": found["crossings"], **more})
+    body = {"lines": lines, "crossings": found["crossings"], "tables": found["tables"], **more}
+    return client.post(f"{NEW}/trace/take", json=body)
 
 
 def test_from_a_scan_to_joined_track_and_back(client: TestClient) -> None:
@@ -110,9 +117,119 @@ def test_every_way_it_cannot_be_traced_is_told(client: TestClient) -> None:
     assert "too near to be told" in traced(client)[1]["trouble"]
     put_under(client, b"\x89PNG and nothing more")
     assert "cannot be read as a picture" in traced(client)[1]["trouble"]
-    put_under(client, b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L9 9"/></svg>', "image/svg+xml")
-    drawing = client.post(f"{NEW}/trace", json={})
-    assert drawing.status_code == 422 and "has its lines in it" in drawing.text
+    put_under(client, b'<svg xmlns="http://www.w3.org/2000/svg"><text>Plan</text></svg>', "image/svg+xml")
+    assert "There are no lines in this drawing." in traced(client)[1]["trouble"]
+    square = {"corners": [[0, 0], [900, 0], [900, 600], [0, 600]], "wide": 900, "high": 600}
+    drawing = client.post(f"{NEW}/straighten", json=square)
+    assert drawing.status_code == 422 and "is square already" in drawing.text
+
+
+def rails_as_svg(layout: Layout, head: str, scale: float) -> bytes:
+    """Both rails of every track as paths, with a label."""
+    parts = []
+    for track in layout.tracks.values():
+        line = track.line
+        for side in (-8.25, 8.25):
+            at = np.column_stack([line.xs, line.ys])
+            step = np.gradient(at, axis=0)
+            normal = np.column_stack([-step[:, 1], step[:, 0]]) / np.linalg.norm(step, axis=1)[:, None]
+            rail = (at + side * normal) / scale
+            parts.append("M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in rail))
+    return (
+        head + f'<text x="9" y="9">Rails</text><path d="{"".join(parts)}" fill="none" stroke="#000"/></svg>'
+    ).encode()
+
+
+@pytest.mark.parametrize("sized", [True, False], ids=["with a size on screen", "with a view box alone"])
+def test_a_drawing_of_both_rails_becomes_track_by_the_same_way(client: TestClient, sized: bool) -> None:
+    layout = stub_yard()
+    ns = 'xmlns="http://www.w3.org/2000/svg"'
+    head = f'<svg {ns} width="2200" height="400">' if sized else f'<svg {ns} viewBox="0 0 2200 400">'
+    data = rails_as_svg(layout, head, 2.0)
+    shown = 2200 if sized else 300  # how wide a browser shows it, px
+    put_under(client, data, "image/svg+xml", width=shown, height=shown * 400 / 2200, mm_per_pixel=4400 / shown)
+    _, last = traced(client)
+    found = last["answer"]
+    assert found["two_rails"]
+    taken = take(client, found)
+    assert taken.status_code == 200
+    out = read_layout(client.get(NEW).json()["document"])
+    assert same_topology(layout, out) and min(found_and_true(layout, out, 12.0)) > 0.97
+
+
+def test_a_dxf_of_single_lines_is_traced_as_well(client: TestClient) -> None:
+    drawing = write_dxf(stub_yard())
+    kept = client.post("/api/pictures", content=drawing.encode(), headers=FILE).json()
+    revision = client.get(NEW).json()["revision"]
+    value = {k: kept[k] for k in ("picture", "mm_per_pixel", "width", "height", "x", "y")}
+    patch = [{"op": "add", "path": "/backdrop", "value": value}]
+    client.patch(NEW, headers={"If-Match": f'"{revision}"'}, json={"summary": "Drawing", "patch": patch})
+    last = traced(client)[1]
+    assert "answer" in last, last
+    found = last["answer"]
+    assert sum(not x["why"] for x in found["lines"]) >= 4 and len(found["turnouts"]) == 3
+
+
+def plan_as_pdf(pages: int = 2) -> bytes:
+    """A cover, then the plan."""
+    out = io.BytesIO()
+    paper = canvas.Canvas(out, pagesize=(842, 400))
+    for _ in range(pages - 1):
+        paper.drawString(100, 200, "The club's plan, overleaf")
+        paper.showPage()
+    paper.setLineWidth(1.2)
+    for track in stub_yard().tracks.values():
+        line = track.line
+        path = paper.beginPath()
+        path.moveTo(20 + line.xs[0] * 0.18, 300 - line.ys[0] * 0.18)
+        for x, y in zip(line.xs[1:], line.ys[1:], strict=True):
+            path.lineTo(20 + x * 0.18, 300 - y * 0.18)
+        paper.drawPath(path)
+    paper.save()
+    return out.getvalue()
+
+
+def test_a_page_of_a_pdf_is_a_picture_and_is_traced(client: TestClient) -> None:
+    data = plan_as_pdf()
+    cover = client.post("/api/pictures", content=data, headers={"content-type": "application/pdf"})
+    assert cover.status_code == 201 and cover.json()["pages"] == 2 and cover.json()["width"] == 3000
+    kept = client.post("/api/pictures?page=2", content=data, headers=FILE).json()
+    assert kept["picture"] != cover.json()["picture"]
+    revision = client.get(NEW).json()["revision"]
+    size = {
+        "width": kept["width"],
+        "height": kept["height"],
+        "x": 0,
+        "y": 0,
+        "mm_per_pixel": 842 / 0.18 / kept["width"],
+    }
+    patch = [{"op": "add", "path": "/backdrop", "value": {"picture": kept["picture"], **size}}]
+    client.patch(NEW, headers={"If-Match": f'"{revision}"'}, json={"summary": "Page", "patch": patch})
+    found = traced(client)[1]["answer"]
+    assert take(client, found).json()["turnouts"] == 3
+    assert same_topology(stub_yard(), read_layout(client.get(NEW).json()["document"]))
+
+
+@pytest.mark.parametrize(
+    ("data", "page", "why"),
+    [
+        (plan_as_pdf(1), 2, "has 1 page; there is no page 2"),
+        (b"%PDF-1.7 and nothing more", 1, "cannot be read as a PDF"),
+        (plan_as_pdf(1)[:600], 1, "cannot be read as a PDF"),
+    ],
+)
+def test_a_pdf_that_cannot_be_shown_says_why(client: TestClient, data: bytes, page: int, why: str) -> None:
+    got = client.post(f"/api/pictures?page={page}", content=data, headers=FILE)
+    assert got.status_code == 422 and why in got.text
+
+
+def test_a_pdf_with_a_password_says_so(client: TestClient) -> None:
+    writer = PdfWriter(io.BytesIO(plan_as_pdf(1)))
+    writer.encrypt("open sesame", algorithm="RC4-128")
+    out = io.BytesIO()
+    writer.write(out)
+    got = client.post("/api/pictures", content=out.getvalue(), headers=FILE)
+    assert got.status_code == 422 and "wants a password" in got.text
 
 
 @pytest.mark.parametrize(

@@ -8,8 +8,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
-from jolly_copper.core.drawing.nodes import NAMED
-from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend, new_node
+from jolly_copper.core.drawing.nodes import NAMED, set_table
+from jolly_copper.core.drawing.sheet import DrawingError, Sheet, bend, new_node, unit
 from jolly_copper.core.layout.fields import Bend
 from jolly_copper.core.layout.geometry import draw, split_path
 from jolly_copper.core.tracing.fitting import Corner, without_kinks
@@ -37,6 +37,7 @@ class LaidReport:
     tracks: int = 0
     turnouts: int = 0
     crossings: int = 0
+    tables: int = 0
     loose_ends: int = 0
     left_out: int = 0
 
@@ -78,6 +79,7 @@ def lay_traced(
     ends: dict[tuple[int, bool], tuple[str, str]] = {}
     _turnouts(sheet, lines, paths, placed, stations, ends, report)
     _crossings(sheet, traced, lines, paths, placed, stations, report)
+    _tables(sheet, traced, lines, placed, ends, report)
     for number, line in lines.items():
         more = {**like, "use": uses[line.ink]} if uses and line.ink in uses else like
         _lay_line(sheet, line, paths[number], stations[number], ends, more, report)
@@ -133,22 +135,24 @@ def _turnouts(
                     ends[number, first] = (twin.node, hand)
                     report.turnouts += 1
                     continue
-            at = _clear_of(stations[lead.host], at, host.length)
-            x, y = host.point(at)
+            clear = _clear_of(stations[lead.host], at, host.length)
+            if clear is None:
+                continue  # there is no room on so short a line: its lead ends in the open
+            x, y = host.point(clear)
             node_id = _add_node(sheet, "turnout", x, y, hand=hand)
-            stations[lead.host].append(Station(at, node_id, before, after))
+            stations[lead.host].append(Station(clear, node_id, before, after))
             ends[number, first] = (node_id, "diverging")
             report.turnouts += 1
 
 
-def _clear_of(stations: Sequence[Station], at: float, length: float) -> float:
-    """The nearest place along a line that keeps clear of what is there already."""
+def _clear_of(stations: Sequence[Station], at: float, length: float) -> float | None:
+    """The nearest place along a line that keeps clear of what is there already; None where it is full."""
     taken = [s.at for s in stations]
     for off in (0.0, *(k * s * APART_MM for k in range(1, 40) for s in (1, -1))):
         place = at + off
         if SHORTEST_MM / 2 <= place <= length - SHORTEST_MM / 2 and all(abs(place - t) >= APART_MM for t in taken):
             return place
-    return at
+    return None
 
 
 def _hand(host: list[Bend], at: float, ahead: bool, lead: list[Bend], first: bool) -> Literal["left", "right"]:
@@ -174,12 +178,15 @@ def _crossings(
         if crossing.one not in lines or crossing.other not in lines:
             continue
         both = [draw(paths[n]) for n in (crossing.one, crossing.other)]
-        at = [
+        clear = [
             _clear_of(stations[n], min(max(s * placed.mm, APART_MM), line.length - APART_MM), line.length)
             for n, s, line in zip(
                 (crossing.one, crossing.other), (crossing.one_at, crossing.other_at), both, strict=True
             )
         ]
+        at = [s for s in clear if s is not None]
+        if len(at) < 2:
+            continue
         places = [line.point(s) for line, s in zip(both, at, strict=True)]
         if math.dist(*places) > APART_MM:
             continue  # a turnout stands there already: the lines pass each other instead
@@ -192,6 +199,25 @@ def _crossings(
             Station(at[1], node, "west2", "east2") if alike else Station(at[1], node, "east2", "west2")
         )
         report.crossings += 1
+
+
+def _tables(
+    sheet: Sheet,
+    traced: Traced,
+    lines: dict[int, Line],
+    placed: Placed,
+    ends: dict[tuple[int, bool], tuple[str, str]],
+    report: LaidReport,
+) -> None:
+    """A turntable wherever two chosen lines or more lead to one, a stub for each."""
+    for table in traced.tables:
+        stubs = [s for s in table.stubs if s.line in lines and (s.line, s.first) not in ends]
+        if len(stubs) < 2:
+            continue
+        x, y = placed.x + table.x * placed.mm, placed.y + table.y * placed.mm
+        node = set_table(sheet, "turntable", round(x, 2), round(y, 2), round(2 * table.radius * placed.mm, 1))
+        ends |= {(s.line, s.first): (node, f"stub{k}") for k, s in enumerate(stubs, start=1)}
+        report.tables += 1
 
 
 def _lay_line(
@@ -238,6 +264,15 @@ def _end(
     return _add_node(sheet, "bumper", at.x, at.y), "1"
 
 
+def _meets(node: dict[str, Any], end: dict[str, Any]) -> tuple[float, float]:
+    """Where a track meets the node at its end: at its middle, or at the edge of a pit."""
+    x, y = node["at"]["x"], node["at"]["y"]
+    if node["kind"] != "turntable":
+        return x, y
+    ux, uy = unit(end["x"] - x, end["y"] - y)
+    return round(x + ux * node["diameter"] / 2, 2), round(y + uy * node["diameter"] / 2, 2)
+
+
 def _add_track(
     sheet: Sheet, part: list[Bend], start: tuple[str, str], stop: tuple[str, str], like: dict[str, Any]
 ) -> None:
@@ -245,7 +280,7 @@ def _add_track(
     corners = without_kinks([Corner(v.x, v.y, v.radius) for v in part], HARDLY_MM)
     path = [bend(*corner) for corner in corners]
     for k, (node, _) in ((0, start), (-1, stop)):
-        path[k] = bend(sheet["nodes"][node]["at"]["x"], sheet["nodes"][node]["at"]["y"])
+        path[k] = bend(*_meets(sheet["nodes"][node], path[k]))
     i = sheet.free("tracks", "track-")
     sheet["tracks"][i] = {
         "name": f"Track {i.removeprefix('track-')}",

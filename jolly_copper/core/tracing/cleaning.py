@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from collections.abc import Sequence
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,17 @@ ASIDE_PX, ASIDE_SHARE = 1.0, 0.12
 """An end runs on into what lies so far beside its straight, px, and this share of how far ahead."""
 
 
+class Round(Protocol):
+    """A place that no gap is closed across."""
+
+    @property
+    def x(self) -> float: ...
+    @property
+    def y(self) -> float: ...
+    @property
+    def radius(self) -> float: ...
+
+
 class LeftOut(NamedTuple):
     """A line that is not proposed, and why."""
 
@@ -25,11 +37,14 @@ class LeftOut(NamedTuple):
     why: str
 
 
-def clean_net(net: Net, strength: NDArray[np.float32], width: float, size: float) -> tuple[list[LeftOut], float]:
+def clean_net(
+    net: Net, strength: NDArray[np.float32], width: float, size: float, rounds: Sequence[Round] = ()
+) -> tuple[list[LeftOut], float]:
     """Clean a net in place.
 
     Args:
         net: of the skeleton. strength: of each pixel. width: of a stroke, px. size: longest side of the picture, px.
+        rounds: turntables taken out.
 
     Returns:
         What was left out for good, and the height of letters, px (0 where there are none).
@@ -41,7 +56,7 @@ def clean_net(net: Net, strength: NDArray[np.float32], width: float, size: float
     _draw_together(net, width)
     _spurs(net, width)
     heights = _small(net, max(SMALL_WIDTHS * width, SMALL_SHARE * size), left)
-    gaps(net, width, max(GAP_PIXELS, GAP_WIDTHS * width), 3 * width)
+    gaps(net, width, max(GAP_PIXELS, GAP_WIDTHS * width), 3 * width, rounds)
     _spurs(net, width)
     return left, float(np.median(heights)) if heights else 0.0
 
@@ -127,12 +142,12 @@ def _small(net: Net, least: float, left: list[LeftOut]) -> list[float]:
     return heights
 
 
-def gaps(net: Net, width: float, reach: float, on: float) -> None:
+def gaps(net: Net, width: float, reach: float, on: float, rounds: Sequence[Round] = ()) -> None:
     """Ends that face each other across a small gap, or run on into a line beside them, are joined.
 
     Args:
         net: changed in place. width: of a stroke, px. reach: of a gap, px; in line, 2.6 times as
-        far. on: how far an end runs on into a line, px.
+        far. on: how far an end runs on into a line, px. rounds: turntables, over which nothing is joined.
     """
     legs = net.legs()
     ends = {n: net.outward(legs[n][0]) for n in net.nodes if len(legs[n]) == 1}
@@ -144,7 +159,7 @@ def gaps(net: Net, width: float, reach: float, on: float) -> None:
                 continue
             (ax, ay), (bx, by) = net.nodes[a], net.nodes[b]
             away = math.dist((ax, ay), (bx, by))
-            if away < 1e-9 or away > 2.6 * reach:
+            if away < 1e-9 or away > 2.6 * reach or _over(rounds, (ax, ay), (bx, by)):
                 continue
             over = ((bx - ax) / away, (by - ay) / away)
             off = max(between(ways[a], over), between(ways[b], (-over[0], -over[1])))  # type: ignore[arg-type]
@@ -159,6 +174,16 @@ def gaps(net: Net, width: float, reach: float, on: float) -> None:
     for n in sorted(set(ends) - used):
         _run_on(net, n, ways[n], on)  # type: ignore[arg-type]
     net.dissolve()
+
+
+def _over(rounds: Sequence[Round], a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Whether the straight between two places runs over a turntable."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    for r in rounds:
+        share = max(0.0, min(1.0, ((r.x - a[0]) * dx + (r.y - a[1]) * dy) / max(dx * dx + dy * dy, 1e-9)))
+        if math.dist((a[0] + share * dx, a[1] + share * dy), (r.x, r.y)) < r.radius:
+            return True
+    return False
 
 
 def _run_on(net: Net, node: int, way: tuple[float, float], reach: float) -> None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
-from jolly_copper.core.tracing.lines import Crossing, Doubt, Line
+from jolly_copper.core.tracing.lines import Crossing, Doubt, Line, Table
 from jolly_copper.core.tracing.turnouts import line_of
 
 SHARP = 55.0
@@ -20,18 +21,25 @@ NEAR_WIDTHS = 4.0
 
 
 def judged(
-    lines: list[Line], crossings: list[Crossing], shortest: float, gauge: float, two_rails: bool = False
+    lines: list[Line],
+    crossings: list[Crossing],
+    shortest: float,
+    gauge: float,
+    two_rails: bool = False,
+    tables: Sequence[Table] = (),
 ) -> list[Line]:
     """Lines with the reason why they are left out, where they are.
 
     Args:
         lines: fitted. crossings: of them. shortest: line kept, px. gauge: of the track, px. two_rails: it was drawn so.
+        tables: turntables, with what leads to them.
     """
     hosts = {lead.host for x in lines for lead in (x.starts, x.ends) if lead is not None}
     turnouts = bool(hosts)
+    stubs = {s.line for t in tables for s in t.stubs}
     found = []
     for line in lines:
-        leads = line.number in hosts or line.starts is not None or line.ends is not None
+        leads = line.number in hosts | stubs or line.starts is not None or line.ends is not None
         crossed = [c for c in crossings if line.number in (c.one, c.other)]
         found.append(replace(line, why=_why(line, leads, len(crossed), turnouts, shortest, gauge, two_rails)))
     return found
@@ -72,15 +80,19 @@ def _turns(line: Line) -> list[tuple[float, float | None]]:
     return found
 
 
-def doubts(lines: list[Line], crossings: list[Crossing], width: float) -> list[Doubt]:
+def doubts(lines: list[Line], crossings: list[Crossing], width: float, tables: Sequence[Table] = ()) -> list[Doubt]:
     """Places to look at, from left to right."""
     kept = [x for x in lines if not x.why]
     drawn = {x.number: line_of(list(x.corners)) for x in kept}
     found = [Doubt("flat crossing", c.x, c.y) for c in crossings if c.flat]
+    found += [Doubt("turntable", t.x, t.y) for t in tables]
+    stubs = {(s.line, s.first) for t in tables for s in t.stubs}
     for line in kept:
         if line.closed:
             continue
-        for end, lead in ((line.corners[0], line.starts), (line.corners[-1], line.ends)):
+        for end, lead, first in ((line.corners[0], line.starts, True), (line.corners[-1], line.ends, False)):
+            if (line.number, first) in stubs:
+                continue
             near = min((drawn[o.number].nearest(end.x, end.y)[1] for o in kept if o is not line), default=math.inf)
             if lead is None and near < NEAR_WIDTHS * width:
                 found.append(Doubt("loose end near a line", end.x, end.y))

@@ -70,7 +70,25 @@ class Crossing:
     kind: Literal["crossing", "slip"] = "crossing"
 
 
-DoubtKind = Literal["loose end near a line", "flat crossing"]
+@dataclass(frozen=True)
+class Stub:
+    """An end of a line that leads to a turntable: the line by number, and whether it is its first end."""
+
+    line: int
+    first: bool
+
+
+@dataclass(frozen=True)
+class Table:
+    """A turntable: its middle and radius, px, and what leads to it."""
+
+    x: float
+    y: float
+    radius: float
+    stubs: tuple[Stub, ...]
+
+
+DoubtKind = Literal["loose end near a line", "flat crossing", "turntable"]
 
 
 @dataclass(frozen=True)
@@ -85,7 +103,7 @@ class Doubt:
 @dataclass(frozen=True)
 class Traced:
     """What was found. width: of a stroke, px. turned: light lines on dark paper. two_rails: it is drawn with
-    both rails."""
+    both rails. sleepers: and with sleepers, which trace less well."""
 
     lines: tuple[Line, ...]
     crossings: tuple[Crossing, ...]
@@ -95,3 +113,5 @@ class Traced:
     width: float
     turned: bool
     two_rails: bool = False
+    tables: tuple[Table, ...] = ()
+    sleepers: bool = False

@@ -22,7 +22,9 @@ from jolly_copper.core.tracing.lines import Crossing, Lead, Line, NotTraced, Set
 from jolly_copper.core.tracing.paper import Bytes, clean
 from jolly_copper.core.tracing.rails import middles, rails_apart
 from jolly_copper.core.tracing.reading import Junction, Route, cross_flat, follow, read_junctions
+from jolly_copper.core.tracing.sleepers import has_sleepers, without_sleepers
 from jolly_copper.core.tracing.strokes import STRONG, strength, stroke_width, thin
+from jolly_copper.core.tracing.tables import find_discs, tables_of, without_discs
 from jolly_copper.core.tracing.turnouts import draw_in, line_of
 
 MOST_INK, MOST_SKELETON = 0.45, 0.07
@@ -79,16 +81,23 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
     inked = float(skeleton.sum())
     runs_on = settings.inks is not None or float((sure[skeleton] > STRONG).mean()) >= LEAST_STRONG
+    discs = find_discs(skeleton, way, settings.gauge, width)
+    skeleton = without_discs(skeleton, discs, width)
+    sure = np.where(skeleton, sure, np.float32(0.0))
     apart = None if settings.drawn == "one line" else rails_apart(sure, way, settings.gauge)
+    sleepers = has_sleepers(skeleton)
+    if apart is None and sleepers:
+        skeleton = without_sleepers(mask, skeleton, settings.gauge)
+        sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
     if apart is not None:
         skeleton = thin(middles(sure, way, apart))
         sure, width = np.where(skeleton, np.float32(1.0), np.float32(0.0)), 0.6 * apart
     net = net_of(skeleton)
     size = float(max(picture.shape[:2]))
-    gone, letters = clean_net(net, sure, width, size)
+    gone, letters = clean_net(net, sure, width, size, discs)
     if apart is not None:
         for _ in range(ROUNDS_OF_TWO_RAILS):
-            gaps(net, width, 2.5 * apart, 9 * apart)
+            gaps(net, width, 2.5 * apart, 9 * apart, discs)
     if len(net.edges) > MOST_EDGES or len(net.nodes) * PIXELS_A_JUNCTION > max(skeleton.sum(), 1) * 4:
         raise NotTraced("The lines are too tangled at this size; trace a part.")
     cross_flat(net, width)
@@ -101,7 +110,8 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     if apart is not None:
         crossings += _met(lines, crossings, 2 * apart)
     shortest = settings.shortest if settings.shortest is not None else max(9 * width, LETTER_HEIGHTS * letters)
-    lines = judged(lines, crossings, shortest, settings.gauge, apart is not None)
+    tables = tables_of(discs, lines)
+    lines = judged(lines, crossings, shortest, settings.gauge, apart is not None, tables)
     kept_length = sum(x.length for x in lines if not x.why)
     if not runs_on or (settings.inks is None and kept_length < LEAST_KEPT * inked):
         lines = [replace(x, why=x.why or "does not run on as track does") for x in lines]
@@ -122,12 +132,14 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     return Traced(
         tuple(lines),
         tuple(crossings),
-        tuple(doubts(lines, crossings, width)),
+        tuple(doubts(lines, crossings, width, tables)),
         tuple(inks),
         tuple(chosen),
         width,
         sheet.turned,
         apart is not None,
+        tuple(tables),
+        sleepers,
     )
 
 

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 Place = tuple[float, float]
+LEAST_SINGULAR = 1e-7
+"""Of the equations of a map: less is three corners in one line."""
 LEAST_SIDE_PX = 40.0
 
 
@@ -34,7 +36,8 @@ def homography(places: Sequence[Place], onto: Sequence[Place]) -> tuple[float, .
         rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
         wanted += [u, v]
     matrix = np.array(rows, dtype=float)
-    if abs(np.linalg.det(matrix / np.abs(matrix).max())) < 1e-30:
+    # Columns are of unlike size, places and their products: each by its own length.
+    if np.linalg.svd(matrix / np.linalg.norm(matrix, axis=0), compute_uv=False)[-1] < LEAST_SINGULAR:
         raise NotStraight("Three of the corners lie in one line.")
     return tuple(float(c) for c in np.linalg.solve(matrix, np.array(wanted, dtype=float)))
 

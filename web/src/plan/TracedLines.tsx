@@ -61,6 +61,20 @@ export function TracedLines() {
           </g>
         );
       })}
+      {found?.tables.map((t) => (
+        <circle
+          key={`${t.x},${t.y}`}
+          cx={t.x}
+          cy={t.y}
+          r={t.radius}
+          fill="none"
+          stroke="var(--copper)"
+          className="w"
+          style={{ "--w": 2.4 } as never}
+          data-traced-table=""
+          pointerEvents="none"
+        />
+      ))}
       {found?.turnouts.map(([x, y]) => (
         <g key={`${x},${y}`} pointerEvents="none" style={{ transform: `translate(${x}px,${y}px) scale(var(--px))` }}>
           <circle r="3.4" fill="var(--ink)" stroke="var(--card)" strokeWidth="1.2" />

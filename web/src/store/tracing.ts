@@ -96,6 +96,7 @@ export const useTracing = create<Tracing>((set, get) => ({
           body: {
             lines,
             crossings: found.crossings.map((c, k) => ({ ...c, kind: crossings[k] ?? c.kind })),
+            tables: found.tables,
             use: useBench.getState().like.use as Use,
             uses: uses as Record<string, Use>,
             code: useBench.getState().like.code,

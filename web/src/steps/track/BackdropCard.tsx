@@ -17,14 +17,16 @@ export function BackdropCard() {
   const { measure, tool, set } = useBench();
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const [pdf, setPdf] = useState<{ file: File; page: number; pages: number } | null>(null);
   if (!state) return null;
   const b = state.document.backdrop;
 
-  const drop = async (file: File) => {
+  const drop = async (file: File, page = 1) => {
     setWrong(null);
     setBusy(true);
     try {
-      const kept = await send<Kept>("/api/pictures", file);
+      const kept = await send<Kept>(`/api/pictures?page=${page}`, file);
+      setPdf(kept.pages > 1 ? { file, page, pages: kept.pages } : null);
       const size = kept.width ? { width: kept.width, height: kept.height ?? kept.width } : await sizeOf(file);
       const scale = kept.mm_per_pixel ?? (b ? (b.mm_per_pixel ?? 10) : DEFAULT_WIDE_MM / size.width);
       const value = {
@@ -75,7 +77,7 @@ export function BackdropCard() {
         <div className="flex flex-wrap items-center gap-2">
           <FilePick
             label="Picture file"
-            accept=".png,.jpg,.jpeg,.webp,.svg,.dxf"
+            accept=".png,.jpg,.jpeg,.webp,.svg,.dxf,.pdf"
             disabled={busy}
             onPick={(file) => void drop(file)}
           >
@@ -100,9 +102,25 @@ export function BackdropCard() {
               </button>
             </>
           ) : (
-            <span className="text-[11.5px] text-mute">PNG, JPEG, SVG or DXF; or drop it here.</span>
+            <span className="text-[11.5px] text-mute">PNG, JPEG, PDF, SVG or DXF; or drop it here.</span>
           )}
         </div>
+        {pdf ? (
+          <div className="mt-2 w-44">
+            <Typed
+              label={`Page of ${pdf.pages}`}
+              kind="text"
+              shown={String(pdf.page)}
+              onTake={async (v) => {
+                const page = Number(v);
+                if (!Number.isInteger(page) || page < 1 || page > pdf.pages)
+                  return `This must be a page from 1 to ${pdf.pages}.`;
+                await drop(pdf.file, page);
+                return null;
+              }}
+            />
+          </div>
+        ) : null}
         {b && (tool === "scale" || (measure.length > 0 && tool === "select")) ? (
           <div className="mt-2">
             <Typed

@@ -10,6 +10,7 @@ const USES = ["main", "branch", "siding", "yard", "staging", "engine terminal", 
 const DOUBTS = {
   "loose end near a line": "An end that nearly meets a line",
   "flat crossing": "A flat crossing: it may be a slip, or pass over",
+  turntable: "A turntable, if this circle is one",
 } as const;
 
 /** The picture under the plan made square, traced, put right and taken as track. */
