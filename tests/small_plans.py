@@ -9,16 +9,18 @@ from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.tracing import Placed, lay_traced
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.tracing.fitting import Corner
-from jolly_copper.core.tracing.lines import Crossing, Lead, Line, Traced
+from jolly_copper.core.tracing.lines import Crossing, Lead, Line, Stub, Table, Traced
 from jolly_copper.core.tracing.turnouts import line_of
 
 RADIUS, ANGLE = 742.0, math.radians(9)
 Points = list[tuple[float, float, float | None]]
 
 
-def laid_of(name: str, lines: list[Line], crossings: tuple[Crossing, ...] = ()) -> Layout:
+def laid_of(
+    name: str, lines: list[Line], crossings: tuple[Crossing, ...] = (), tables: tuple[Table, ...] = ()
+) -> Layout:
     sheet = Sheet(Layout(name=name))
-    traced = Traced(tuple(lines), crossings, (), (), (), 1.0, False)
+    traced = Traced(tuple(lines), crossings, (), (), (), 1.0, False, tables=tables)
     lay_traced(sheet, traced, [x.number for x in lines], Placed(0, 0, 1), Like().model_dump())
     return sheet.layout()
 
@@ -102,8 +104,67 @@ def branch() -> Layout:
     return laid_of("Branch", [main, lead, stub])
 
 
+def shed() -> Layout:
+    """A loop, a lead to a turntable inside it, and six roads."""
+    main = ring(0, 0, 0, 4000, 2200, 650)
+    out = away(900, 2200, -90)
+    lead = line(1, [*out, (2100, 2110, 600), (2100, 1250, None)], Lead(0, _along(main, 900, 2200), False))
+    roads, stubs = [], [Stub(1, False)]
+    for k in range(6):
+        turn = math.radians(-160 + 28 * k)
+        a, b = math.cos(turn), math.sin(turn)
+        roads.append(line(2 + k, [(2100 + 150 * a, 1100 + 150 * b, None), (2100 + 550 * a, 1100 + 550 * b, None)]))
+        stubs.append(Stub(2 + k, True))
+    return laid_of("Shed", [main, lead, *roads], tables=(Table(2100, 1100, 150, tuple(stubs)),))
+
+
+def three_way() -> Layout:
+    """A line, and a track to either side of it from one place."""
+    main = line(0, [(0, 700, None), (3600, 700, None)])
+    up = line(1, [*away(900, 700, -90), (3400, 610, None)], Lead(0, 900, True))
+    down = line(2, [*away(900, 700, 90), (3400, 790, None)], Lead(0, 900, True))
+    return laid_of("Three-way", [main, up, down])
+
+
+def terminus() -> Layout:
+    """Two platforms and a run-round between them, met by one line."""
+    main = line(0, [(0, 900, None), (4600, 900, None)])
+    second = line(1, [*away(700, 900, -90), (4400, 810, None)], Lead(0, 700, True))
+    over = away(3600, 900, -90, ahead=False)
+    end = (over[-1][0] - RADIUS * math.tan(ANGLE / 2), 810.0, None)
+    link = line(2, [*over, end], Lead(0, 3600, False), Lead(1, _along(second, end[0], 810), True))
+    spur = line(3, [*away(1500, 900, 90), (3000, 990, None)], Lead(0, 1500, True))
+    return laid_of("Terminus", [main, second, link, spur])
+
+
+def hook() -> Layout:
+    """A line that curls up, with a siding on its long side."""
+    main = line(0, [(0, 1500, None), (4200, 1500, 640), (4200, 0, 640), (1400, 0, 640), (1400, 1000, None)])
+    siding = line(1, [*away(900, 1500, -90), (2800, 1410, None)], Lead(0, 900, True))
+    return laid_of("Hook", [main, siding])
+
+
+def two_loops() -> Layout:
+    """Two loops that touch nothing, and a yard of two on the inner one."""
+    outer, inner = ring(0, 0, 0, 4400, 2400, 700), ring(1, 120, 120, 4280, 2280, 620)
+    first = line(2, [*away(1300, 2280, -60), (3300, 2220, None)], Lead(1, _along(inner, 1300, 2280), False))
+    second = line(3, [*away(2000, 2220, -60), (3300, 2160, None)], Lead(2, _along(first, 2000, 2220), True))
+    return laid_of("Two loops", [outer, inner, first, second])
+
+
 def _along(line: Line, x: float, y: float) -> float:
     return line_of(list(line.corners)).nearest(x, y)[0]
 
 
-SMALL_PLANS = (passing_siding, stub_yard, double_track, cross_over, branch)
+SMALL_PLANS = (
+    passing_siding,
+    stub_yard,
+    double_track,
+    cross_over,
+    branch,
+    shed,
+    three_way,
+    terminus,
+    two_loops,
+    hook,
+)

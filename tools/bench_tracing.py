@@ -17,13 +17,24 @@ from tests.small_plans import SMALL_PLANS
 from tests.traced import found_and_true, kinds, laid, same_topology, traced, wrong_hands
 
 WITHIN_MM = 12.0
-HANDS: tuple[tuple[Hand, int], ...] = (("one line", 1800), ("thin line", 1800), ("coloured", 1800), ("two rails", 2800))
+HANDS: tuple[tuple[Hand, int], ...] = (
+    ("one line", 1800),
+    ("thin line", 1800),
+    ("coloured", 1800),
+    ("two rails", 2800),
+    ("by hand", 1800),
+    ("sleepers", 1800),
+    ("rails and sleepers", 2800),
+    ("bold", 1800),
+    ("roadbed", 2800),
+)
+CONDITIONS = ("exported", "scanned", "photographed")
 
 
-def _one(plan: Callable[[], Layout], hand: Hand, wide: int, scan: bool) -> tuple[float, ...]:
+def _one(plan: Callable[[], Layout], hand: Hand, wide: int, condition: str = "exported") -> tuple[float, ...]:
     layout = plan()
     begun = time.perf_counter()
-    found, placed = traced(layout, hand, wide, scan)
+    found, placed = traced(layout, hand, wide, condition == "scanned", photo=condition == "photographed")
     seconds = time.perf_counter() - begun
     out, _ = laid(found, placed)
     there, true = found_and_true(layout, out, WITHIN_MM)
@@ -48,25 +59,25 @@ def _one(plan: Callable[[], Layout], hand: Hand, wide: int, scan: bool) -> tuple
 
 
 def main() -> None:
-    """Print a line for each way of drawing, exported and scanned."""
+    """Print a line for each way of drawing, exported, scanned and photographed."""
     plans = [harbour_arm, millbeck, *SMALL_PLANS]
     print(f"{len(plans)} plans a row; found and true within {WITHIN_MM:g} mm")
     for hand, wide in HANDS:
-        for scan in (False, True):
-            rows = [_one(p, hand, wide, scan) for p in plans]
+        for condition in CONDITIONS:
+            rows = [_one(p, hand, wide, condition) for p in plans]
             n = len(rows)
             there, true = (sum(r[k] for r in rows) / n for k in (0, 1))
             print(
-                f"{hand:10} {'scanned' if scan else 'exported':9} {there:.3f} / {true:.3f}, turnouts "
+                f"{hand:18} {condition:12} {there:.3f} / {true:.3f}, turnouts "
                 f"{sum(r[2] for r in rows):.0f} of {sum(r[3] for r in rows):.0f}, {sum(r[4] for r in rows):.0f} false, "
                 f"same railroad {sum(r[5] for r in rows):.0f} of {n}, wrong hands {sum(r[6] for r in rows):.0f}, "
                 f"place {median(r[7] for r in rows):.0f} mm, {median(r[8] for r in rows):.1f} s"
             )
-    for hand in ("one line", "coloured"):
-        row = _one(gannet_bay, hand, 3000, False)
+    for hand in ("one line", "coloured", "by hand"):
+        row = _one(gannet_bay, hand, 3000)
         print(
-            f"the demo, {hand}: {row[0]:.3f} / {row[1]:.3f}, turnouts {row[2]:.0f} of {row[3]:.0f}, {row[8]:.1f} s "
-            "(its turntable and what hangs on it is not seen)"
+            f"the demo, {hand}: {row[0]:.3f} / {row[1]:.3f}, turnouts {row[2]:.0f} of {row[3]:.0f}, same railroad "
+            f"{row[5]:.0f}, {row[8]:.1f} s"
         )
 
 

@@ -11,13 +11,13 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 from pypdf import PdfWriter
-from reportlab.pdfgen import canvas
 
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.demo import harbour_arm
 from jolly_copper.exchange.dxf import write_dxf
 from tests.api.conftest import Layouts
+from tests.papers import plan_as_pdf
 from tests.pictures import picture, scanned
 from tests.small_plans import stub_yard
 from tests.traced import found_and_true, kinds, same_topology
@@ -170,27 +170,8 @@ def test_a_dxf_of_single_lines_is_traced_as_well(client: TestClient) -> None:
     assert sum(not x["why"] for x in found["lines"]) >= 4 and len(found["turnouts"]) == 3
 
 
-def plan_as_pdf(pages: int = 2) -> bytes:
-    """A cover, then the plan."""
-    out = io.BytesIO()
-    paper = canvas.Canvas(out, pagesize=(842, 400))
-    for _ in range(pages - 1):
-        paper.drawString(100, 200, "The club's plan, overleaf")
-        paper.showPage()
-    paper.setLineWidth(1.2)
-    for track in stub_yard().tracks.values():
-        line = track.line
-        path = paper.beginPath()
-        path.moveTo(20 + line.xs[0] * 0.18, 300 - line.ys[0] * 0.18)
-        for x, y in zip(line.xs[1:], line.ys[1:], strict=True):
-            path.lineTo(20 + x * 0.18, 300 - y * 0.18)
-        paper.drawPath(path)
-    paper.save()
-    return out.getvalue()
-
-
 def test_a_page_of_a_pdf_is_a_picture_and_is_traced(client: TestClient) -> None:
-    data = plan_as_pdf()
+    data = plan_as_pdf(stub_yard())
     cover = client.post("/api/pictures", content=data, headers={"content-type": "application/pdf"})
     assert cover.status_code == 201 and cover.json()["pages"] == 2 and cover.json()["width"] == 3000
     kept = client.post("/api/pictures?page=2", content=data, headers=FILE).json()
@@ -213,9 +194,9 @@ def test_a_page_of_a_pdf_is_a_picture_and_is_traced(client: TestClient) -> None:
 @pytest.mark.parametrize(
     ("data", "page", "why"),
     [
-        (plan_as_pdf(1), 2, "has 1 page; there is no page 2"),
+        (plan_as_pdf(stub_yard(), 1), 2, "has 1 page; there is no page 2"),
         (b"%PDF-1.7 and nothing more", 1, "cannot be read as a PDF"),
-        (plan_as_pdf(1)[:600], 1, "cannot be read as a PDF"),
+        (plan_as_pdf(stub_yard(), 1)[:600], 1, "cannot be read as a PDF"),
     ],
 )
 def test_a_pdf_that_cannot_be_shown_says_why(client: TestClient, data: bytes, page: int, why: str) -> None:
@@ -224,7 +205,7 @@ def test_a_pdf_that_cannot_be_shown_says_why(client: TestClient, data: bytes, pa
 
 
 def test_a_pdf_with_a_password_says_so(client: TestClient) -> None:
-    writer = PdfWriter(io.BytesIO(plan_as_pdf(1)))
+    writer = PdfWriter(io.BytesIO(plan_as_pdf(stub_yard(), 1)))
     writer.encrypt("open sesame", algorithm="RC4-128")
     out = io.BytesIO()
     writer.write(out)

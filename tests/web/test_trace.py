@@ -11,7 +11,9 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from jolly_copper.demo import harbour_arm
+from tests.papers import plan_as_pdf
 from tests.pictures import picture, scanned
+from tests.small_plans import shed
 from tests.web.test_accessible import told, violations
 from tests.web.test_drawing import start
 from tests.web.test_story import bench as bench
@@ -112,3 +114,36 @@ def test_what_cannot_be_traced_says_so_and_boxes_are_two_clicks(bench: Page, tmp
     expect(card.get_by_role("alert")).to_contain_text("There is no ink on this picture.")
     card.get_by_role("button", name="Forget the boxes").click()
     expect(page.get_by_test_id("traced").locator("rect")).to_have_count(0)
+
+
+def test_the_second_page_of_a_pdf_with_a_turntable_on_it(bench: Page, tmp_path: Path) -> None:
+    board = start(bench, "From paper", "HO")
+    page = board.page
+    path = tmp_path / "plan.pdf"
+    path.write_bytes(plan_as_pdf(shed()))
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Choose a picture…").click()
+    chooser.value.set_files(path)
+    which = page.get_by_label("Page of 2")
+    expect(which).to_have_value("1")
+    which.fill("3")
+    which.press("Enter")
+    expect(page.get_by_text("This must be a page from 1 to 2.")).to_be_visible()
+    cover = board.until(lambda d: d["backdrop"] is not None)["backdrop"]["picture"]
+    which.fill("2")
+    which.press("Enter")
+    board.until(lambda d: d["backdrop"]["picture"] != cover)
+    expect(page.get_by_label("Page of 2")).to_have_value("2")
+    card = page.get_by_test_id("trace")
+    card.get_by_role("button", name="Trace it", exact=True).click()
+    expect(page.get_by_test_id("trace-words")).to_contain_text("1 turntable", timeout=40_000)
+    expect(page.locator("[data-traced-table]")).to_have_count(1)
+    expect(card.get_by_text("A turntable, if this circle is one")).to_be_visible()
+    card.get_by_role("button", name=re.compile("^Take ")).click()
+    document = board.until(lambda d: any(n["kind"] == "turntable" for n in d["nodes"].values()))
+    assert (
+        sum(t["a"]["port"].startswith("stub") or t["b"]["port"].startswith("stub") for t in document["tracks"].values())
+        == 7
+    )
+    page.keyboard.press("Control+z")
+    board.until(lambda d: not d["tracks"])

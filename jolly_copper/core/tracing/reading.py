@@ -203,7 +203,8 @@ def follow(net: Net, junctions: dict[int, Junction]) -> tuple[list[Route], dict[
     for i in sorted(net.edges):
         for end in (True, False):
             if i not in done and (i, end) not in mate:
-                walk((i, end), closed=False)
+                edge = net.edges[i]
+                walk((i, end), closed=edge.a == edge.b and edge.a not in junctions)
     for i in sorted(net.edges):
         if i not in done:
             walk((i, True), closed=True)
