@@ -14,7 +14,16 @@ from jolly_copper.core.tracing.straightening import homography
 from jolly_copper.exchange.pictures import straightened
 
 Hand = Literal[
-    "one line", "thin line", "coloured", "two rails", "by hand", "sleepers", "rails and sleepers", "bold", "roadbed"
+    "one line",
+    "thin line",
+    "coloured",
+    "two rails",
+    "by hand",
+    "sleepers",
+    "rails and sleepers",
+    "bold",
+    "roadbed",
+    "hidden dashed",
 ]
 BOTH_RAILS: tuple[Hand, ...] = ("two rails", "rails and sleepers")
 SLEEPERS: tuple[Hand, ...] = ("sleepers", "rails and sleepers")
@@ -60,6 +69,10 @@ def picture(
             _sleepers(pen, points, scale * OVER, round(1.4 * OVER))
         if hand == "roadbed":
             pen.line(points, fill=(120, 120, 120), width=round(40 * scale * OVER), joint="curve")
+        if hand == "hidden dashed" and use == "staging":
+            for part in _dashes(points, 24 * OVER, 14 * OVER):
+                pen.line(part, fill=ink, width=round(width * OVER))
+            continue
         if hand in BOTH_RAILS:
             for side in (-1, 1):
                 pen.line(
@@ -89,6 +102,25 @@ def _shaken(points: list[tuple[float, float]], chance: np.random.Generator) -> l
     )
     off *= np.minimum(1.0, np.minimum(fine, steps[-1] - fine) / (30 * OVER))[:, None]
     return [(float(x), float(y)) for x, y in along + off]
+
+
+def _dashes(points: list[tuple[float, float]], on: float, off: float) -> list[list[tuple[float, float]]]:
+    """A line in dashes, the first at its beginning."""
+    at = np.array(points)
+    steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(at, axis=0).T))])
+    found = []
+    for s in np.arange(0, steps[-1], on + off):
+        places = np.linspace(s, min(s + on, steps[-1]), 8)
+        found.append(
+            list(
+                zip(
+                    np.interp(places, steps, at[:, 0]).tolist(),
+                    np.interp(places, steps, at[:, 1]).tolist(),
+                    strict=True,
+                )
+            )
+        )
+    return found
 
 
 def _sleepers(pen: ImageDraw.ImageDraw, points: list[tuple[float, float]], scale: float, width: int) -> None:

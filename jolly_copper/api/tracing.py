@@ -17,11 +17,12 @@ from jolly_copper.core.layout.document import Backdrop, Layout
 from jolly_copper.core.layout.words import many
 from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
 from jolly_copper.core.quantities import print_length
+from jolly_copper.core.tracing.fineness import fineness, too_near
 from jolly_copper.core.tracing.lines import NotTraced, Settings
 from jolly_copper.core.tracing.proposal import trace
 from jolly_copper.exchange.cells import FileRefused
 from jolly_copper.exchange.drawn import drawing_to_trace
-from jolly_copper.exchange.pictures import picture_to_trace, straightened
+from jolly_copper.exchange.pictures import LONGEST_SIDE, picture_to_trace, straightened, traced_at
 from jolly_copper.store import Revision, Store
 from jolly_copper.store.pictures import keep_picture, picture_of
 from jolly_copper.telling.shapes import Changed
@@ -56,6 +57,25 @@ def _picture(store: Store, layout: Layout) -> tuple[Backdrop, str, bytes]:
         raise HTTPException(422, NO_PICTURE)
     media, data = picture_of(store, layout.backdrop.picture)
     return layout.backdrop, media, data
+
+
+class ProspectShape(BaseModel):
+    """What can be said of the picture before it is traced. drawing: it has lines of its own. warning: what is against
+    it, empty where nothing is."""
+
+    drawing: bool
+    warning: str
+
+
+@router.get("/trace", response_model=ProspectShape)
+def prospect(layout_id: str, store: StoreUsed) -> ProspectShape:
+    """Whether the picture under the plan is fine enough for its scale, told before anybody waits for a trace."""
+    layout = store.get(layout_id).layout
+    under, media, _ = _picture(store, layout)
+    longest = max(under.width, under.height)
+    factor = longest / LONGEST_SIDE if media == SVG else traced_at(longest)
+    gauge = RAIL_GAUGE_MM[layout.brief.scale] / (under.mm_per_pixel * factor)
+    return ProspectShape(drawing=media == SVG, warning=too_near(gauge, under.width) or fineness(gauge))
 
 
 @router.post("/trace", response_model=TracedShape)

@@ -45,6 +45,11 @@ def _opened(data: bytes) -> Image.Image:
         raise FileRefused("This file cannot be read as a picture.") from None
 
 
+def traced_at(longest: float) -> float:
+    """How many pixels of a file go into one that is traced, by its longest side, px."""
+    return longest / LONGEST_SIDE if longest > LONGEST_SIDE else 0.5 if longest < SHORT_SIDE else 1.0
+
+
 def picture_to_trace(data: bytes) -> tuple[NDArray[np.uint8], float]:
     """A picture as an array, and how many of its own pixels one of the array is.
 
@@ -52,8 +57,7 @@ def picture_to_trace(data: bytes) -> tuple[NDArray[np.uint8], float]:
         Shape (H, W, 3); pixels of the file to a pixel of the array.
     """
     found = _opened(data)
-    longest = max(found.size)
-    factor = longest / LONGEST_SIDE if longest > LONGEST_SIDE else 0.5 if longest < SHORT_SIDE else 1.0
+    factor = traced_at(max(found.size))
     if factor != 1.0:
         size = (max(1, round(found.width / factor)), max(1, round(found.height / factor)))
         found = found.resize(size, Image.Resampling.LANCZOS if factor > 1 else Image.Resampling.BICUBIC)

@@ -124,6 +124,23 @@ def test_every_way_it_cannot_be_traced_is_told(client: TestClient) -> None:
     assert drawing.status_code == 422 and "is square already" in drawing.text
 
 
+def test_what_is_against_a_picture_is_told_before_it_is_traced(client: TestClient) -> None:
+    assert client.get(f"{NEW}/trace").status_code == 422
+    put_under(client, blank(), width=1200, height=800, mm_per_pixel=2)
+    assert client.get(f"{NEW}/trace").json() == {"drawing": False, "warning": ""}
+    put_under(client, blank(), width=1200, height=800, mm_per_pixel=5)
+    assert "should lie 16 px apart; here they lie 10" in client.get(f"{NEW}/trace").json()["warning"]
+    put_under(client, blank(), width=1200, height=800, mm_per_pixel=30)
+    assert "too near to be told" in client.get(f"{NEW}/trace").json()["warning"]
+    # Of a large file only 3000 px are looked at; a small one is doubled.
+    put_under(client, blank(), width=6000, height=800, mm_per_pixel=1)
+    assert client.get(f"{NEW}/trace").json()["warning"] == ""
+    put_under(client, blank(), width=9000, height=800, mm_per_pixel=1.1)
+    assert "here they lie 15" in client.get(f"{NEW}/trace").json()["warning"]
+    put_under(client, blank(), width=900, height=800, mm_per_pixel=5)
+    assert client.get(f"{NEW}/trace").json()["warning"] == ""
+
+
 def rails_as_svg(layout: Layout, head: str, scale: float) -> bytes:
     """Both rails of every track as paths, with a label."""
     parts = []

@@ -9,6 +9,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from jolly_copper.core.tracing.dashes import join_dashes
 from jolly_copper.core.tracing.graph import Net, Points, between, heading, path_length
 
 WEAK = 0.72
@@ -55,7 +56,9 @@ def clean_net(
     _spurs(net, width)
     _draw_together(net, width)
     _spurs(net, width)
-    heights = _small(net, max(SMALL_WIDTHS * width, SMALL_SHARE * size), left)
+    small = max(SMALL_WIDTHS * width, SMALL_SHARE * size)
+    join_dashes(net, width, small)
+    heights = _small(net, small, left)
     gaps(net, width, max(GAP_PIXELS, GAP_WIDTHS * width), 3 * width, rounds)
     _spurs(net, width)
     return left, float(np.median(heights)) if heights else 0.0

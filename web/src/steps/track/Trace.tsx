@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answer, api } from "../../api/client";
 import { bound } from "../../parts/bound";
@@ -12,6 +13,24 @@ const DOUBTS = {
   "flat crossing": "A flat crossing: it may be a slip, or pass over",
   turntable: "A turntable, if this circle is one",
 } as const;
+
+/** What can be said before it is traced: the order of work, and whether the picture is fine enough for its scale. */
+function Before() {
+  const { id, revision } = useLayout((s) => s.state) ?? {};
+  const { data } = useQuery({
+    queryKey: ["trace prospect", id, revision],
+    enabled: id !== undefined,
+    queryFn: () => answer(api.GET("/api/layouts/{layout_id}/trace", { params: { path: { layout_id: id ?? "" } } })),
+  });
+  return (
+    <p className="mt-1 text-[11.5px] text-mute" data-testid="trace-before">
+      {data?.drawing
+        ? "A drawing: set its scale, then trace what is drawn with rails, sleepers or turnouts; single lines are taken in as they are under Drawings in and out."
+        : "Straighten a photo, set the scale by two places, then trace: turnouts are told by the scale."}
+      {data?.warning ? <b className="block text-amber">{bound(data.warning)}</b> : null}
+    </p>
+  );
+}
 
 /** The picture under the plan made square, traced, put right and taken as track. */
 export function Trace() {
@@ -87,11 +106,7 @@ export function Trace() {
           </button>
         ) : null}
       </div>
-      {t.found || t.doing ? null : (
-        <p className="mt-1 text-[11.5px] text-mute">
-          Straighten a photo, set the scale by two places, then trace: turnouts are told by the scale.
-        </p>
-      )}
+      {t.found || t.doing ? null : <Before />}
       {t.wrong || wrong ? (
         <p role="alert" className="mt-1.5 text-oxide">
           {t.wrong ?? wrong}
