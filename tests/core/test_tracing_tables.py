@@ -24,7 +24,7 @@ from jolly_copper.core.tracing.strokes import strength, stroke_width, thin
 from jolly_copper.core.tracing.tables import Disc, find_discs, tables_of, without_discs
 from jolly_copper.demo import gannet_bay, harbour_arm
 from tests.pictures import array
-from tests.small_plans import SMALL_PLANS, passing_siding, stub_yard
+from tests.small_plans import SMALL_PLANS, passing_siding, shed, stub_yard
 from tests.traced import found_and_true, kinds, laid, same_topology, traced, wrong_hands
 
 GAUGE = 5.0
@@ -220,3 +220,17 @@ def test_a_hidden_siding_in_dashes_is_track() -> None:
     layout = Layout.model_validate(plan)
     found, placed = traced(layout, "hidden dashed")
     assert same_topology(layout, laid(found, placed)[0])
+
+
+def test_a_lead_that_a_shaking_pen_laid_over_its_host_is_no_crossing() -> None:
+    layout = passing_siding()
+    found, placed = traced(layout, "by hand")
+    out, _ = laid(found, placed)
+    assert found.crossings == () and same_topology(layout, out) and wrong_hands(out) == []
+
+
+@pytest.mark.parametrize("plan", [shed, stub_yard])
+def test_both_rails_with_sleepers_are_track(plan: object) -> None:
+    layout = plan()  # type: ignore[operator]
+    found, placed = traced(layout, "rails and sleepers", wide=2400)
+    assert found.two_rails and found.sleepers and same_topology(layout, laid(found, placed)[0])

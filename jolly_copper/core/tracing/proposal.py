@@ -33,6 +33,8 @@ MOST_EDGES = 2000
 PIXELS_A_JUNCTION = 50.0
 FLAT = 20.0
 """A crossing flatter than this, in degrees, may be a slip."""
+OWN_LEAD_GAUGES = 20.0
+"""No line crosses the one it leaves so near to where it does."""
 AGAIN_SHARE = 0.05
 """A line that crosses itself has gone so much of its length meanwhile."""
 BORDER = 0.004
@@ -41,6 +43,8 @@ LEAST_STRONG, LEAST_KEPT = 0.55, 0.3
 ROUNDS_OF_TWO_RAILS = 3
 """Turnouts drawn with two rails leave wider gaps, closed one after the other."""
 LETTER_HEIGHTS = 2.3
+GHOST_GAUGES = 10.0
+"""What is left of the sleepers of two tracks that part is shorter."""
 INK_PLACES, SHOWN_POINTS = 24, 12
 Told = Callable[[str], None]
 
@@ -79,13 +83,13 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     told("Following lines")
     width = stroke_width(mask, skeleton)
     sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
-    inked = float(skeleton.sum())
     runs_on = settings.inks is not None or float((sure[skeleton] > STRONG).mean()) >= LEAST_STRONG
     discs = find_discs(skeleton, way, settings.gauge, width)
     skeleton = without_discs(skeleton, discs, width)
     sure = np.where(skeleton, sure, np.float32(0.0))
     apart = None if settings.drawn == "one line" else rails_apart(sure, way, settings.gauge)
     sleepers = has_sleepers(skeleton)
+    inked = float((sure > STRONG).sum() if sleepers else skeleton.sum())
     if apart is None and sleepers:
         skeleton = without_sleepers(mask, skeleton, settings.gauge)
         sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
@@ -109,7 +113,14 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
     crossings = _crossings(net, junctions, hosts, lines)
     if apart is not None:
         crossings += _met(lines, crossings, 2 * apart)
-    shortest = settings.shortest if settings.shortest is not None else max(9 * width, LETTER_HEIGHTS * letters)
+    crossings = [c for c in crossings if not _of_own_lead(c, lines, OWN_LEAD_GAUGES * settings.gauge)]
+    shortest = (
+        settings.shortest
+        if settings.shortest is not None
+        else max(
+            9 * width, LETTER_HEIGHTS * letters, GHOST_GAUGES * settings.gauge if sleepers and apart is None else 0.0
+        )
+    )
     tables = tables_of(discs, lines)
     lines = judged(lines, crossings, shortest, settings.gauge, apart is not None, tables)
     kept_length = sum(x.length for x in lines if not x.why)
@@ -303,6 +314,19 @@ def _crossing(
     """Two lines that cross, told by the angle between them there whether it may be a slip."""
     angle = between(_way(drawn[both[0]], at[0]), _way(drawn[both[1]], at[1]))
     return Crossing(both[0], at[0], both[1], at[1], x, y, min(angle, 180 - angle) < FLAT)
+
+
+def _of_own_lead(crossing: Crossing, lines: list[Line], near: float) -> bool:
+    """Whether a line only seems to cross the one it leaves, close to where it does: a pen that shook."""
+    known = {x.number: x for x in lines}
+    for number, other, at in (
+        (crossing.one, crossing.other, crossing.other_at),
+        (crossing.other, crossing.one, crossing.one_at),
+    ):
+        leads = (known[number].starts, known[number].ends)
+        if any(lead is not None and lead.host == other and abs(lead.along - at) < near for lead in leads):
+            return True
+    return False
 
 
 def _passes_again(line: Polyline, x: float, y: float, known: float) -> float:
