@@ -174,7 +174,7 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
         else "No line here looks like track. What was left out is shown; click a line to take it."
     )
     rails = " It is drawn with both rails." if found.two_rails else ""
-    sleepers = " Drawn with sleepers it traces less well: look it over." if found.sleepers else ""
+    poor = _poor(found)
     turned = " Light lines on dark paper: it was turned round first." if found.turned else ""
     return TracedShape(
         lines=lines,
@@ -212,9 +212,16 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
         ],
         doubts=[TracedDoubt(kind=d.kind, x=place(d.x, d.y)[0], y=place(d.x, d.y)[1]) for d in found.doubts],
         two_rails=found.two_rails,
-        words=words + rails + sleepers + turned,
-        warning=fineness(gauge_px, found.two_rails),
+        words=words + rails + turned,
+        warning=" ".join(filter(None, (poor, fineness(gauge_px, found.two_rails)))),
     )
+
+
+def _poor(found: Traced) -> str:
+    """What is against the way a plan is drawn; empty where nothing is."""
+    if found.roadbed:
+        return "The track is drawn on a filled roadbed. That traces badly: look at every line, or trace one without."
+    return "It is drawn with sleepers, which trace less well: look it over." if found.sleepers else ""
 
 
 def _tables_told(found: Traced) -> str:

@@ -18,14 +18,17 @@ from jolly_copper.core.tracing.dashes import join_dashes
 from jolly_copper.core.tracing.fitting import Corner
 from jolly_copper.core.tracing.graph import net_of
 from jolly_copper.core.tracing.lines import Lead, Line, Settings, Stub, Table, Traced
+from jolly_copper.core.tracing.polishing import polish
 from jolly_copper.core.tracing.proposal import trace
 from jolly_copper.core.tracing.sleepers import has_sleepers, without_sleepers
 from jolly_copper.core.tracing.strokes import strength, stroke_width, thin
 from jolly_copper.core.tracing.tables import Disc, find_discs, tables_of, without_discs
+from jolly_copper.core.tracing.turnouts import line_of
 from jolly_copper.demo import gannet_bay, harbour_arm
+from jolly_copper.telling.tracing import traced_shape
 from tests.pictures import array
 from tests.small_plans import SMALL_PLANS, passing_siding, shed, stub_yard
-from tests.traced import found_and_true, kinds, laid, same_topology, traced, wrong_hands
+from tests.traced import GAUGE_MM, found_and_true, kinds, laid, same_topology, traced, wrong_hands
 
 GAUGE = 5.0
 
@@ -90,9 +93,9 @@ def road(number: int, turn: float, reach: float = 300, starts: Lead | None = Non
 def test_ends_that_point_at_the_middle_are_stubs_and_others_are_not() -> None:
     aside = Line(2, (Corner(0, 60, None), Corner(300, 60, None)), False, None, None)
     led = road(3, 2.0, starts=Lead(0, 5.0, True))
-    (table,) = tables_of([Disc(0, 0, 50)], [road(0, 0.0), road(1, 1.0), aside, led])
+    (table,) = tables_of([Disc(0, 0, 50)], [road(0, 0.0), road(1, 1.0), aside, led], GAUGE)
     assert table.stubs == (Stub(0, True), Stub(1, True))
-    assert tables_of([Disc(0, 0, 50)], [road(0, 0.0)]) == []
+    assert tables_of([Disc(0, 0, 50)], [road(0, 0.0)], GAUGE) == []
 
 
 def test_a_table_is_laid_with_its_roads_to_the_edge_of_its_pit() -> None:
@@ -133,6 +136,40 @@ def test_sleepers_are_told_and_taken_out() -> None:
 def test_plans_without_sleepers_have_none(hand: str) -> None:
     found, _ = traced(harbour_arm(), hand, scan=True)  # type: ignore[arg-type]
     assert not found.sleepers
+
+
+@pytest.mark.parametrize("hand", ["one line", "bold", "two rails", "sleepers", "roadbed"])
+@pytest.mark.parametrize("photo", [False, True])
+def test_a_filled_roadbed_is_told(hand: str, photo: bool) -> None:
+    found, placed = traced(stub_yard(), hand, photo=photo)  # type: ignore[arg-type]
+    assert found.roadbed == (hand == "roadbed")
+    said = traced_shape(found, placed, GAUGE_MM / placed.mm, "metric").warning
+    assert ("filled roadbed" in said) == found.roadbed and ("sleepers" in said) == (hand == "sleepers")
+
+
+def square_corner(radius: float) -> tuple[list[Corner], np.ndarray]:
+    corners = [Corner(0, 0, None), Corner(400, 0, radius), Corner(400, 400, None)]
+    drawn = line_of(corners)
+    places = np.linspace(0, drawn.length, 300)
+    return corners, np.array([drawn.point(float(s)) for s in places])
+
+
+@settings(max_examples=20, deadline=None, derandomize=True)
+@given(st.floats(60, 300), st.floats(-25, 25), st.floats(-25, 25), st.floats(0.6, 1.6))
+def test_a_corner_that_lies_off_the_line_is_moved_onto_it(radius: float, dx: float, dy: float, times: float) -> None:
+    true, points = square_corner(radius)
+    moved = polish(points, [true[0], Corner(400 + dx, dy, radius * times), true[2]], 3.0)
+    drawn = line_of(moved)
+    assert max(drawn.nearest(float(x), float(y))[1] for x, y in points[::3]) <= 3.0
+    assert moved[0] == true[0] and moved[2] == true[2]
+
+
+def test_what_lies_well_or_hardly_bends_stays_as_it_is() -> None:
+    true, points = square_corner(150)
+    assert polish(points, true, 3.0) == true
+    hardly = [Corner(0, 0, None), Corner(200, 8, None), Corner(400, 0, None)]
+    assert polish(np.column_stack([np.linspace(0, 400, 90), np.zeros(90)]), hardly, 1.0) == hardly
+    assert polish(points[:2], true[:2], 1.0) == true[:2]
 
 
 def test_only_long_strokes_are_left() -> None:

@@ -103,7 +103,8 @@ class Doubt:
 @dataclass(frozen=True)
 class Traced:
     """What was found. width: of a stroke, px. turned: light lines on dark paper. two_rails: it is drawn with
-    both rails. sleepers: and with sleepers, which trace less well."""
+    both rails. sleepers, roadbed: and with sleepers, or over a filled
+    roadbed, which trace less well."""
 
     lines: tuple[Line, ...]
     crossings: tuple[Crossing, ...]
@@ -115,3 +116,4 @@ class Traced:
     two_rails: bool = False
     tables: tuple[Table, ...] = ()
     sleepers: bool = False
+    roadbed: bool = False

@@ -16,10 +16,11 @@ from jolly_copper.core.tracing.cleaning import clean_net, gaps
 from jolly_copper.core.tracing.fineness import too_near
 from jolly_copper.core.tracing.fitting import Corner, fit_line
 from jolly_copper.core.tracing.graph import Net, between, heading, net_of
-from jolly_copper.core.tracing.inks import Ink, find_inks, mask_of, without_specks
+from jolly_copper.core.tracing.inks import Ink, find_inks, mask_of, on_roadbed, without_specks
 from jolly_copper.core.tracing.judging import doubts, judged
 from jolly_copper.core.tracing.lines import Crossing, Lead, Line, NotTraced, Settings, Traced
 from jolly_copper.core.tracing.paper import Bytes, clean
+from jolly_copper.core.tracing.polishing import polish
 from jolly_copper.core.tracing.rails import middles, rails_apart
 from jolly_copper.core.tracing.reading import Junction, Route, cross_flat, follow, read_junctions
 from jolly_copper.core.tracing.sleepers import has_sleepers, without_sleepers
@@ -43,6 +44,8 @@ LEAST_STRONG, LEAST_KEPT = 0.55, 0.3
 ROUNDS_OF_TWO_RAILS = 3
 """Turnouts drawn with two rails leave wider gaps, closed one after the other."""
 LETTER_HEIGHTS = 2.3
+ROADBED_GAUGES = 1.8
+"""A stroke wider than that, in gauges, is no track but what it lies on."""
 GHOST_GAUGES = 10.0
 """What is left of the sleepers of two tracks that part is shorter."""
 INK_PLACES, SHOWN_POINTS = 24, 12
@@ -82,6 +85,7 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
         raise NotTraced(NO_LINES)
     told("Following lines")
     width = stroke_width(mask, skeleton)
+    roadbed = width > ROADBED_GAUGES * settings.gauge or on_roadbed(sheet.ink, skeleton, width)
     sure, way = strength(mask, skeleton, max(20.0, 2.4 * settings.gauge, 5 * width))
     runs_on = settings.inks is not None or float((sure[skeleton] > STRONG).mean()) >= LEAST_STRONG
     discs = find_discs(skeleton, way, settings.gauge, width)
@@ -121,7 +125,7 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
             9 * width, LETTER_HEIGHTS * letters, GHOST_GAUGES * settings.gauge if sleepers and apart is None else 0.0
         )
     )
-    tables = tables_of(discs, lines)
+    tables = tables_of(discs, lines, settings.gauge)
     lines = judged(lines, crossings, shortest, settings.gauge, apart is not None, tables)
     kept_length = sum(x.length for x in lines if not x.why)
     if not runs_on or (settings.inks is None and kept_length < LEAST_KEPT * inked):
@@ -151,6 +155,7 @@ def trace(picture: Bytes, settings: Settings, told: Told = lambda _words: None) 
         apart is not None,
         tuple(tables),
         sleepers,
+        roadbed,
     )
 
 
@@ -235,7 +240,7 @@ def _one(
         drawn = draw_in(points if k == 0 else points[::-1], on, near, width, gauge)
         points = drawn.points if k == 0 else drawn.points[::-1]
         leads[k] = Lead(number, drawn.along, drawn.ahead)
-    corners = _joined_at_a_straight(points, width) if route.closed else fit_line(points, width)
+    corners = _joined_at_a_straight(points, width) if route.closed else polish(points, fit_line(points, width), width)
     return Line(route.number, tuple(corners), route.closed, leads[0], leads[1])
 
 
@@ -264,7 +269,8 @@ def _joined_at_a_straight(points: NDArray[np.float64], width: float) -> list[Cor
     ]
     start = (min(bends)[1] + span) % n
     turned = np.roll(points[:-1], -start, axis=0)
-    return fit_line(np.vstack([turned, turned[:1]]), width)
+    whole = np.vstack([turned, turned[:1]])
+    return polish(whole, fit_line(whole, width), width)
 
 
 def _ink_of(line: Line, ink: NDArray[np.float32], inks: list[Ink], chosen: list[int]) -> int:

@@ -27,8 +27,8 @@ ROUND = 0.82
 BEARINGS = 72
 ALIKE = 3
 """Directions, of 32 in half a turn, that still count as along a circle or out of it."""
-STUB_RADII, STUB_DEGREES = 1.4, 22.0
-"""An end so near a pit that points so well at its middle is a stub."""
+STUB_RADII, STUB_GAUGES, STUB_DEGREES = 1.4, 5.0, 22.0
+"""An end so near a pit, by its radius or so many gauges off its edge, that points so well at its middle is a stub."""
 MOST_TABLES = 12
 
 
@@ -167,7 +167,7 @@ def without_discs(skeleton: Bools, discs: list[Disc], width: float) -> Bools:
     return found
 
 
-def tables_of(discs: list[Disc], lines: list[Line]) -> list[Table]:
+def tables_of(discs: list[Disc], lines: list[Line], gauge: float) -> list[Table]:
     """Each disc with the ends of lines that point at its middle; those with fewer than two are none."""
     found = []
     for disc in discs:
@@ -177,17 +177,17 @@ def tables_of(discs: list[Disc], lines: list[Line]) -> list[Table]:
                 continue
             for first, lead in ((True, line.starts), (False, line.ends)):
                 end, inner = (line.corners[0], line.corners[1]) if first else (line.corners[-1], line.corners[-2])
-                if lead is None and _points_at(disc, end, inner):
+                if lead is None and _points_at(disc, end, inner, gauge):
                     stubs.append(Stub(line.number, first))
         if len(stubs) >= 2:
             found.append(Table(disc.x, disc.y, disc.radius, tuple(stubs)))
     return found
 
 
-def _points_at(disc: Disc, end: Corner, inner: Corner) -> bool:
+def _points_at(disc: Disc, end: Corner, inner: Corner, gauge: float) -> bool:
     away = math.dist((end.x, end.y), (disc.x, disc.y))
     size = math.dist((end.x, end.y), (inner.x, inner.y))
-    if away > STUB_RADII * disc.radius or away < 1e-9 or size < 1e-9:
+    if away > max(STUB_RADII * disc.radius, disc.radius + STUB_GAUGES * gauge) or away < 1e-9 or size < 1e-9:
         return False
     inwards = (end.x - inner.x) / size, (end.y - inner.y) / size
     return between(inwards, ((disc.x - end.x) / away, (disc.y - end.y) / away)) <= STUB_DEGREES
