@@ -14,7 +14,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.demo import gannet_bay, harbour_arm, millbeck
 from tests.pictures import Hand
 from tests.small_plans import SMALL_PLANS
-from tests.traced import found_and_true, kinds, laid, same_topology, traced, wrong_hands
+from tests.traced import found_and_true, ground, kinds, laid, same_topology, traced, wrong_hands
 
 WITHIN_MM = 12.0
 HANDS: tuple[tuple[Hand, int], ...] = (
@@ -36,7 +36,8 @@ def _one(plan: Callable[[], Layout], hand: Hand, wide: int, condition: str = "ex
     begun = time.perf_counter()
     found, placed = traced(layout, hand, wide, condition == "scanned", photo=condition == "photographed")
     seconds = time.perf_counter() - begun
-    out, _ = laid(found, placed)
+    proposed = any(not x.why for x in found.lines)
+    out = laid(found, placed)[0] if proposed else Layout(name="Nothing proposed")
     there, true = found_and_true(layout, out, WITHIN_MM)
     have, want = kinds(out)["turnout"], kinds(layout)["turnout"]
     places = [n.at for n in layout.nodes.values() if n.kind == "turnout"]
@@ -55,12 +56,20 @@ def _one(plan: Callable[[], Layout], hand: Hand, wide: int, condition: str = "ex
         float(len(wrong_hands(out))),
         median(off) if off else 0.0,
         seconds,
+        abs(ground(out) / ground(layout) - 1),
+        float(_acts_left(layout, out)),
     )
+
+
+def _acts_left(layout: Layout, out: Layout) -> int:
+    """Corrections left, at least: junctions of each kind too many or too few, and hands that are wrong."""
+    want, have = kinds(layout), kinds(out)
+    return sum(abs(have[k] - want[k]) for k in want | have) + len(wrong_hands(out))
 
 
 def main() -> None:
     """Print a line for each way of drawing, exported, scanned and photographed."""
-    plans = [harbour_arm, millbeck, *SMALL_PLANS]
+    plans: list[Callable[[], Layout]] = [harbour_arm, millbeck, *SMALL_PLANS]
     print(f"{len(plans)} plans a row; found and true within {WITHIN_MM:g} mm")
     for hand, wide in HANDS:
         for condition in CONDITIONS:
@@ -71,7 +80,9 @@ def main() -> None:
                 f"{hand:18} {condition:12} {there:.3f} / {true:.3f}, turnouts "
                 f"{sum(r[2] for r in rows):.0f} of {sum(r[3] for r in rows):.0f}, {sum(r[4] for r in rows):.0f} false, "
                 f"same railroad {sum(r[5] for r in rows):.0f} of {n}, wrong hands {sum(r[6] for r in rows):.0f}, "
-                f"place {median(r[7] for r in rows):.0f} mm, {median(r[8] for r in rows):.1f} s"
+                f"place {median(r[7] for r in rows):.0f} mm, "
+                f"length within {max(r[9] for r in rows):.1%}, {sum(r[10] for r in rows):.0f} acts left, "
+                f"{median(r[8] for r in rows):.1f} s"
             )
     for hand in ("one line", "coloured", "by hand"):
         row = _one(gannet_bay, hand, 3000)
