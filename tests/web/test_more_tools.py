@@ -158,7 +158,7 @@ def test_a_dxf_behind_the_plan_knows_its_scale_and_nonsense_is_refused(board: Bo
     assert back["width"] * back["mm_per_pixel"] == pytest.approx(12000, rel=0.02)
     expect(page.get_by_test_id("backdrop")).to_be_visible()
     picture.set_input_files({"name": "notes.dxf", "mimeType": "application/octet-stream", "buffer": b"shopping list"})
-    expect(page.get_by_role("alert")).to_contain_text("PNG, JPEG, WebP, SVG or DXF")
+    expect(page.get_by_role("alert")).to_contain_text("PNG, JPEG, WebP, SVG, DXF or PDF")
     page.get_by_role("region", name="Picture to draw over").get_by_role("button", name="Take away").click()
     board.until(lambda d: d["backdrop"] is None)
     page.keyboard.press("Control+z")
