@@ -128,6 +128,47 @@ def test_a_train_that_turns_on_an_isolated_rail_lets_it_go_when_it_leaves() -> N
     assert words[0] == "Crossing gate begins" and words[1].startswith("Crossing gate ends") and len(words) == 2
 
 
+def test_a_train_that_begins_on_an_isolated_rail_works_it_from_the_start() -> None:
+    lines, found = run(three_rail(), plan(goes("one", "t", 1100, {"track": "t", "at": 1900}), minutes=3))
+    on, off = entries(lines, "works")
+    assert on.t == 0 and on.words.startswith("Crossing gate begins") and off.t > 0
+    assert [e.n for e in entries(lines)] == list(range(len(found.evening.entries)))
+    before, _ = run(three_rail(), plan(goes("one", "t", 500, {"track": "t", "at": 800}), minutes=2))
+    assert not entries(before, "works"), "it never comes to it"
+
+
+def test_what_two_trains_work_ends_with_the_last_and_counts_from_the_first() -> None:
+    d = stock(three_rail(), "first", "second", length=200, lit=0)
+    p = plan(
+        goes("first", "t", 1390, {"track": "t", "at": 1900}, leaves=5),
+        goes("second", "t", 950, {"track": "t", "at": 600}, towards="a", leaves=60),
+        minutes=4,
+    )
+    on, off = entries(run(d, p)[0], "works")
+    assert "First is on" in on.words and "Second has left" in off.words
+    assert off.words.startswith(f"Crossing gate ends after {off.t:.0f} s")
+
+
+def test_a_section_held_by_a_signal_its_way_does_not_pass_wants_a_person() -> None:
+    d = held_line(2500)
+    p = plan(goes("one", "t", 1000, {"track": "t", "at": 5800}), minutes=6, person_after=30)
+    lines, _ = run(d, p)
+    (held,) = entries(lines, "brakes")
+    assert held.words.endswith("Before S2, and its way does not lead past S2.")
+    goes_on = [m for m in lines if isinstance(m, Motion) and m.t > held.t + 1]
+    assert goes_on[0].t == pytest.approx(held.t + 30) and entries(lines, "arrives")
+
+
+def test_a_derailment_in_a_section_leaves_the_calls_as_they_were() -> None:
+    d = braked(2000, 0)
+    d.data["braking"]["b1"]["seconds"] = 10
+    there = goes("one", "t", 1000, {"track": "t", "at": 7000}, {"track": "t", "at": 7600})
+    held = entries(run(d, plan(there, minutes=6))[0], "brakes")[0]
+    off = {"kind": "derailment", "seconds": held.t + 3, "train": "one", "lasts": 40}
+    lines, found = run(d, plan(there, minutes=6, faults=[off]))
+    assert len(entries(lines, "arrives")) == 2 and found.evening.trains["one"].state == "done"
+
+
 def far_fed(ohms: float) -> Draft:
     """A line on a cab, fed at one end alone over a source of so many ohms inside."""
     d = stock(plain(8000, ohms_per_metre=0.02), "one", running=0.8)

@@ -47,7 +47,7 @@ def takes(evening: Evening, leg: Leg) -> int:
 
 def ask(evening: Evening, train: Rolling) -> bool:
     """Try to get a train its next leg; whether it got one. What it waits for is kept with it."""
-    legs = _wanted(evening, train)
+    legs = wanted(evening, train)
     if not legs:
         train.blocked, train.blockers, train.options, train.choices = 0, (), [], []
         return False
@@ -69,7 +69,7 @@ def ask(evening: Evening, train: Rolling) -> bool:
     return False
 
 
-def _wanted(evening: Evening, train: Rolling) -> list[Leg]:
+def wanted(evening: Evening, train: Rolling) -> list[Leg]:
     """The legs a train would take next, the best first."""
     if train.plan.by == "calls":
         return train.ahead[:1]
@@ -258,13 +258,9 @@ def sight(evening: Evening, train: Rolling) -> tuple[float, str] | None:
             if not other.body >> segment.piece & 1:
                 continue
             for low, high in body_on(evening, other, segment.track):
-                if segment.towards == "b":
-                    at = segment.s + max(low - segment.at, 0.0)
-                    over = high > segment.at and low < segment.at + segment.length
-                else:
-                    at = segment.s + max(segment.at - high, 0.0)
-                    over = low < segment.at and high > segment.at - segment.length
-                if over and at > s - 1e-6 and (found is None or at < found[0]):
+                near, far = sorted((segment.along(low), segment.along(high)))
+                at = max(near, segment.s)
+                if far > segment.s and near < segment.end and at > s - 1e-6 and (found is None or at < found[0]):
                     found = (at, key)
     return found
 

@@ -107,8 +107,8 @@ class Evening:
     """Selectors that drivers have thrown, with the circuit each gives its track to."""
     braked: set[tuple[str, str]] = field(default_factory=set)
     """Braking sections that were told to be too short, and for which train."""
-    bridged: dict[str, dict[str, float]] = field(default_factory=dict)
-    """Isolated rails, with the trains on them since when."""
+    bridged: dict[str, tuple[float, set[str]]] = field(default_factory=dict)
+    """Isolated rails that wheels bridge: since when, and whose."""
     cabs: dict[str, str | None] = field(default_factory=dict)
     """For each train the DC source that drives it, as far as asked."""
     watched: tuple[str, ...] = ()
@@ -123,8 +123,6 @@ class Evening:
     derailed: dict[int, str] = field(default_factory=dict)
     """Trains that lie beside the rails, by number of the fault."""
     mended: set[int] = field(default_factory=set)
-    runs_on_cabs: bool = False
-    """Some source gives direct current: its trains run as fast as their volts let them."""
     cut_facts: bool = False
     """Some joiner carries nothing: volts come from the network without it."""
     every: float = 1.0

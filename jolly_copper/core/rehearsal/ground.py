@@ -50,6 +50,10 @@ class Segment(NamedTuple):
         d = s - self.s
         return Place(self.track, self.at + d if self.towards == "b" else self.at - d, self.towards)
 
+    def along(self, at: float) -> float:
+        """Where on the way a place of its track is, mm, also beyond its ends; `place` undone."""
+        return self.s + (at - self.at if self.towards == "b" else self.at - at)
+
 
 @dataclass(frozen=True)
 class Ground:

@@ -35,11 +35,8 @@ def do(evening: Evening, act: Act) -> str | None:
     """Do it at this moment of the evening. Why not, in words; None where it was done."""
     layout = evening.layout
     if act.what == "throw":
-        node = layout.nodes.get(act.id)
-        if node is None or not node.hand:
-            return f"There is no turnout {act.id}."
-        if act.lies not in may_lie(node):
-            return f"{evening.name_of(act.id)} cannot lie {act.lies or 'nowhere'}."
+        if (wrong := _no_throw(layout, act.id, act.lies)) is not None:
+            return wrong[1]
         bit = evening.ground.node_bit[act.id]
         under = [x.stock.name for x in evening.trains.values() if bit & (x.body | x.kept)]
         if under:
@@ -53,9 +50,9 @@ def do(evening: Evening, act: Act) -> str | None:
         return None
     if act.what == "drive":
         return _drive(evening, act)
-    device = layout.devices.get(act.id)
-    if device is None or device.kind not in ("breaker", *SOURCES):
-        return f"There is no breaker or booster {act.id}."
+    if (wrong := _no_switch(layout, act.id)) is not None:
+        return wrong[1]
+    device = layout.devices[act.id]
     if act.on == (act.id not in evening.opened):
         return f"{device.name} is {'on' if act.on else 'off'} already."
     if act.on:
@@ -111,15 +108,27 @@ def move_problems(layout: Layout, plan: RunningPlan, move: Move) -> Iterator[tup
         elif train.by != "hand":
             yield "train", f"Nobody drives {move.train}: it runs by its plan. Have it run by hand to drive it."
     elif move.does == "throw":
-        node = layout.nodes.get(move.node or "")
-        if node is None or not node.hand:
-            yield "node", f"There is no turnout {move.node or 'named here'}."
-        elif move.lies not in may_lie(node):
-            yield "lies", f"{node.name or move.node} cannot lie {move.lies or 'nowhere'}."
+        yield from filter(None, [_no_throw(layout, move.node, move.lies)])
     else:
-        device = layout.devices.get(move.device or "")
-        if device is None or device.kind not in ("breaker", *SOURCES):
-            yield "device", f"There is no breaker or booster {move.device or 'named here'}."
+        yield from filter(None, [_no_switch(layout, move.device)])
+
+
+def _no_throw(layout: Layout, node_id: str | None, lies: str | None) -> tuple[str, str] | None:
+    """Why a turnout cannot be thrown so: the field, and a sentence."""
+    node = layout.nodes.get(node_id or "")
+    if node is None or not node.hand:
+        return "node", f"There is no turnout {node_id or 'named here'}."
+    if lies not in may_lie(node):
+        return "lies", f"{node.name or node_id} cannot lie {lies or 'nowhere'}."
+    return None
+
+
+def _no_switch(layout: Layout, device_id: str | None) -> tuple[str, str] | None:
+    """Why a device cannot be switched: the field, and a sentence."""
+    device = layout.devices.get(device_id or "")
+    if device is None or device.kind not in ("breaker", *SOURCES):
+        return "device", f"There is no breaker or booster {device_id or 'named here'}."
+    return None
 
 
 def words_of(evening: Evening, move: Move) -> str:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from jolly_copper.core.rehearsal.asking import ASKS_SECONDS, ask, keep, legs_of_call, set_motion, sight
+from jolly_copper.core.rehearsal.asking import ASKS_SECONDS, ask, keep, legs_of_call, set_motion, sight, wanted
 from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.ground import Segment
 from jolly_copper.core.rehearsal.motion import NEVER, STILL_MM_S, Phase, when_at
 from jolly_copper.core.rehearsal.rolling import Rolling
-from jolly_copper.core.rehearsal.stretches import brake_words, halt_seconds, standing_in, turned_on, work
+from jolly_copper.core.rehearsal.stretches import USUAL_HALT_SECONDS, begin_on, standing_in, work
 from jolly_copper.core.rehearsal.telling_heads import tell_heads
 from jolly_copper.core.rehearsal.trace import Lit, Motion, Way, WaySpan
 from jolly_copper.core.rehearsal.under import turned_segments
@@ -233,32 +233,39 @@ def _halted(evening: Evening, train: Rolling, s: float) -> None:
 
 
 def _held(evening: Evening, train: Rolling, s: float) -> bool:
-    """Whether a train stands since a braking section stopped it: until its signal clears, or its time is over."""
-    brake = standing_in(train, s)
-    if brake is None or s < train.phases[0].s - 1:
+    """Whether a train stands since a braking section stopped it: until the signal of its next leg clears, or its time
+    is over, or a person comes where neither will be."""
+    brake = standing_in(train)
+    if brake is None or abs(s - train.stop) <= 1:  # it would stand here anyway
         return False
     section = evening.layout.braking[brake.section]
-    if section.held_by is None and abs(s - train.stop) <= 1:
-        train.brakes.remove(brake)  # it would stand here anyway
-        return False
-    place = evening.front_of(train)[:2]
-    evening.log("brakes", brake_words(evening, train, section), train=train.key, place=place)
-    if section.held_by is None:
-        train.state, train.wakes = "standing", evening.t + halt_seconds(section)
-        evening.at(train.wakes, "lifted", train.key)
+    waits = not train.arriving and any(x.head is not None and x.head == section.held_by for x in wanted(evening, train))
+    head = evening.layout.signals[section.held_by].name if section.held_by is not None else None
+    until = f" until {head} clears" if waits else f", and its way does not lead past {head}" if head else ""
+    words = f"{train.stock.name} stops by itself in {section.name}{until}."
+    evening.log("brakes", words, train=train.key, place=evening.front_of(train)[:2])
+    if waits:
+        go_on(evening, train)
+        if standing_in(train) is not None:
+            begin_wait(evening, train)
         return True
-    go_on(evening, train)
-    if train.where(evening.t)[1] <= STILL_MM_S and train.phases[-1].s - s < 1:
-        begin_wait(evening, train)
+    lasts = section.seconds if section.seconds is not None else USUAL_HALT_SECONDS
+    train.state = "standing"
+    train.wakes = evening.t + (lasts if head is None else max(evening.plan.person_after, 1.0))
+    evening.at(train.wakes, "lifted", train.key)
     return True
 
 
 def lifted(evening: Evening, train: Rolling) -> None:
     """A braking section has held a train long enough."""
-    s, _ = train.where(evening.t)
-    train.brakes = [b for b in train.brakes if abs(b.at - s) >= 1]
+    brake = standing_in(train)
+    if brake is None:
+        return
+    train.brakes.remove(brake)
     if train.state == "dark":
         train.before_dark = "running"
+    elif train.state == "stopped":
+        train.before_stop = "running"
     elif train.state == "standing":
         train.state = "running"
         set_motion(evening, train)
@@ -341,7 +348,7 @@ def stand(evening: Evening, train: Rolling, segments: list[Segment]) -> None:
     train.phases = (Phase(evening.t, length, 0.0, 0.0),)
     train.stop = length
     train.speeds, train.promised, train.choices = [], [], []
-    train.brakes, train.marks = [], sorted(turned_on(evening, train))
+    begin_on(evening, train)
     spans = tuple(WaySpan(x.track, round(x.at, 2), round(x.place(x.end).at, 2), round(x.s, 2)) for x in segments)
     evening.told.append(Way(evening.t, train.key, spans, True))
     evening.told.append(Motion(evening.t, train.key, train.phases))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from jolly_copper.core.layout.plans import PlannedTrain
 from jolly_copper.core.rehearsal.ground import Place, Segment
@@ -18,6 +18,16 @@ if TYPE_CHECKING:
 State = Literal["running", "waiting", "standing", "dark", "parked", "done", "stopped"]
 """running: it moves, or is about to. waiting: for its way. standing: at a place for a while. dark: without power.
 stopped: by a fault, until a person comes."""
+
+
+class Slowed(NamedTuple):
+    """The least that copper left of a speed: its share, when, s, on which track, V lost there, V with nothing drawn."""
+
+    left: float
+    t: float
+    track: str
+    lost: float
+    most: float
 
 
 @dataclass
@@ -92,8 +102,7 @@ class Rolling:
     """Isolated rails it will bridge, in the order it comes to them."""
     left: float = 1.0
     """Of the speed its driver set, what the copper leaves: below 1 on direct current alone."""
-    slowest: tuple[float, float, str, float, float, float] | None = None
-    """The least of that share: when, track, mm, V lost, V with nothing drawn."""
+    slowest: Slowed | None = None
 
     def where(self, t: float) -> tuple[float, float]:
         """Place of its front along its way, mm, and its speed, mm/s."""

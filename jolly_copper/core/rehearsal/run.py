@@ -11,7 +11,6 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.layout.control import control_given
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.plans import RunningPlan
 from jolly_copper.core.layout.power_tree import SOURCES
@@ -27,7 +26,7 @@ from jolly_copper.core.rehearsal.safe import safe_of
 from jolly_copper.core.rehearsal.sampling import EVERY, sample
 from jolly_copper.core.rehearsal.stock import stock_of
 from jolly_copper.core.rehearsal.telling_heads import tell_heads
-from jolly_copper.core.rehearsal.trace import Line, Motion, Opening, Way
+from jolly_copper.core.rehearsal.trace import Entry, Line, Motion, Opening, Way
 from jolly_copper.core.rehearsal.under import under_place
 from jolly_copper.core.rehearsal.waits import look_for_knots
 from jolly_copper.core.signals.heads import ASPECTS
@@ -129,13 +128,11 @@ def _set_out(evening: Evening) -> None:
         train.state = "parked" if planned.by == "parked" else "standing"
     evening.watched = watched(layout)
     evening.least_allowed = _least_allowed(evening)
-    sources = (d for d in layout.devices.values() if d.kind in SOURCES)
-    evening.runs_on_cabs = any(control_given(layout, d) == "dc" for d in sources)
     evening.lines = lines_of(evening) if plan.single_lines == "direction" else None
     evening.safe = safe_of(evening) if plan.single_lines == "safe moves" else None
     tell_heads(evening)
-    # What is lit and what heads show stands in the opening; where trains stand is told.
-    evening.told = [x for x in evening.told if isinstance(x, Way | Motion)]
+    # What is lit and what heads show stands in the opening; where trains stand, and what they work there, is told.
+    evening.told = [x for x in evening.told if isinstance(x, Way | Motion | Entry)]
     for train in evening.trains.values():
         _begin(evening, train)
     for device_id in evening.watched:  # the evening begins: all power comes on at once

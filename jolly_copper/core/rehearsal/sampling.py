@@ -5,6 +5,7 @@ from __future__ import annotations
 from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.rehearsal.amps import Spot, StandingLoads
 from jolly_copper.core.rehearsal.by_volts import slow_by_volts
+from jolly_copper.core.rehearsal.driving import cab_of
 from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.motion import STILL_MM_S
 from jolly_copper.core.rehearsal.power import acts_after, powered_anew, sees_from
@@ -47,11 +48,14 @@ def sample(evening: Evening) -> None:
         known = at_train.get(train.key)
         if v is not None and train.powered:
             at_train[train.key] = v if known is None else min(known, v)
-    if evening.runs_on_cabs:
-        least = evening.copper.volts(spots, [0.0] * len(spots))
-        unloaded = {train.key: v for train, v in zip(whose, least, strict=True) if v is not None}
-        for train in evening.trains.values():
-            slow_by_volts(evening, train, at_train.get(train.key), unloaded.get(train.key))
+    if any(cab_of(evening, key) is not None for key in evening.trains):
+        most = evening.copper.volts(spots, [0.0] * len(spots))
+        lowest: dict[str, tuple[float, float]] = {}
+        for train, v, unloaded in zip(whose, volts, most, strict=True):
+            if v is not None and unloaded is not None and train.powered:
+                lowest[train.key] = min(lowest.get(train.key, (v, unloaded)), (v, unloaded))
+        for key, (v, unloaded) in lowest.items():
+            slow_by_volts(evening, evening.trains[key], v, unloaded)
     by_device = _by_device(evening, drawn)
     _note(evening, by_device, at_train)
     evening.last_sample = (

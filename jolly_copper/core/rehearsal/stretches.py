@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from typing import Literal, NamedTuple
+from collections.abc import Iterable
+from typing import NamedTuple
 
 from jolly_copper.core.circuits.stopping import SCALE_OF
-from jolly_copper.core.layout.stretches import BrakingSection, IsolatedRail
+from jolly_copper.core.layout.stretches import BrakingSection, Stretch
 from jolly_copper.core.rehearsal.evening import Evening
 from jolly_copper.core.rehearsal.ground import Segment
 from jolly_copper.core.rehearsal.rolling import Rolling
@@ -33,17 +33,19 @@ class Mark(NamedTuple):
     on: bool
 
 
-def _along(segment: Segment, start: float, end: float) -> tuple[float, float]:
-    """Where a stretch of a segment's track begins and ends for who runs over it, mm along its way."""
-    if segment.towards == "b":
-        return segment.s + start - segment.at, segment.s + end - segment.at
-    return segment.s + segment.at - end, segment.s + segment.at - start
+def _spans(segment: Segment, stretch: Stretch) -> tuple[float, float] | None:
+    """Where a stretch begins and ends for who runs over a segment, mm along the way; None where it is not on its
+    track."""
+    if stretch.track != segment.track:
+        return None
+    first, last = sorted((segment.along(stretch.start), segment.along(stretch.end)))
+    return first, last
 
 
-def _spans(segment: Segment, start: float, end: float) -> tuple[float, float] | None:
-    """The same; None where the segment does not come to the beginning of the stretch."""
-    first, last = _along(segment, start, end)
-    return (first, last) if segment.s - 0.5 <= first <= segment.end + 0.5 else None
+def _ahead(segment: Segment, stretch: Stretch) -> tuple[float, float] | None:
+    """The same; None where the segment does not come to its beginning."""
+    on = _spans(segment, stretch)
+    return on if on is not None and segment.s - 0.5 <= on[0] <= segment.end + 0.5 else None
 
 
 def needs_mm(train: Rolling, v: float) -> tuple[float, float]:
@@ -67,13 +69,11 @@ def meet_stretches(evening: Evening, train: Rolling, segments: Iterable[Segment]
     """
     for segment in segments:
         for i, section in evening.layout.braking.items():
-            if section.track != segment.track or section.towards != segment.towards:
-                continue
-            on = _spans(segment, section.start, section.end)
+            on = _ahead(segment, section) if section.towards == segment.towards else None
             if on is not None:
                 _brakes(evening, train, i, section, on[0], v)
         for i, rail in evening.layout.isolated.items():
-            on = _spans(segment, rail.start, rail.end) if rail.track == segment.track else None
+            on = _ahead(segment, rail)
             if on is not None:
                 train.marks += [Mark(on[0], i, True), Mark(on[1] + train.stock.length, i, False)]
                 train.marks.sort()
@@ -108,54 +108,46 @@ def stops_at(train: Rolling, s: float) -> Brake | None:
     return min((b for b in train.brakes if b.at >= s - 1e-3), default=None)
 
 
-def standing_in(train: Rolling, s: float) -> Brake | None:
-    """The braking section a train has just come to stand in."""
+def standing_in(train: Rolling) -> Brake | None:
+    """The braking section a train stands in."""
+    s = train.phases[-1].s
     return next((b for b in train.brakes if abs(b.at - s) < 1), None)
 
 
-def brake_words(evening: Evening, train: Rolling, section: BrakingSection) -> str:
-    """That a train stopped by itself, and until when."""
-    signal = evening.layout.signals.get(section.held_by or "")
-    until = f" until {signal.name} clears" if signal is not None else ""
-    return f"{train.stock.name} stops by itself in {section.name}{until}."
-
-
-def halt_seconds(section: BrakingSection) -> float:
-    """How long a section without a signal holds a train, s."""
-    return section.seconds if section.seconds is not None else USUAL_HALT_SECONDS
+def begin_on(evening: Evening, train: Rolling) -> None:
+    """A train was put on the track, or turned where it stands: what its wheels bridge there they work, until it leaves
+    the way it faces now."""
+    train.brakes, train.marks = [], []
+    for key, rail in evening.layout.isolated.items():
+        under = [on for x in train.segments if (on := _spans(x, rail)) is not None]
+        if under and under[0][0] < train.end and under[0][1] > train.end - train.stock.length:
+            _on(evening, train, key)
+            train.marks.append(Mark(under[0][1] + train.stock.length, key, False))
+    train.marks.sort()
 
 
 def work(evening: Evening, train: Rolling) -> None:
-    """The first mark ahead of a train has come: what an isolated rail works begins, or ends when the last train that
-    bridges it is off."""
+    """The first mark ahead of a train has come: its wheels begin to bridge an isolated rail, or cease to."""
     mark = train.marks.pop(0)
-    rail: IsolatedRail = evening.layout.isolated[mark.stretch]
-    under = evening.bridged.setdefault(mark.stretch, {})
     if mark.on:
-        under.setdefault(train.key, evening.t)
-        if len(under) > 1:
-            return
-    else:
-        since = under.pop(train.key, evening.t)
-        if under:
-            return
-    begins: Literal["begins", "ends"] = "begins" if mark.on else "ends"
-    after = "" if mark.on else f" after {evening.t - since:.0f} s"
-    evening.log(
-        "works",
-        f"{rail.works} {begins}{after}: {train.stock.name} {'is on' if mark.on else 'has left'} {rail.name}.",
-        train=train.key,
-        place=(rail.track, rail.start),
-    )
+        _on(evening, train, mark.stretch)
+        return
+    since, under = evening.bridged[mark.stretch]
+    under.discard(train.key)
+    if not under:
+        del evening.bridged[mark.stretch]
+        _tell(evening, train, mark.stretch, f"ends after {evening.t - since:.0f} s", "has left")
 
 
-def turned_on(evening: Evening, train: Rolling) -> Iterator[Mark]:
-    """Marks of a train that turned while it bridged isolated rails: it leaves them the way it came."""
-    for key, under in evening.bridged.items():
-        if train.key not in under:
-            continue
-        rail = evening.layout.isolated[key]
-        for segment in train.segments:
-            if segment.track == rail.track:
-                yield Mark(_along(segment, rail.start, rail.end)[1] + train.stock.length, key, False)
-                break
+def _on(evening: Evening, train: Rolling, key: str) -> None:
+    if key in evening.bridged:
+        evening.bridged[key][1].add(train.key)
+        return
+    evening.bridged[key] = (evening.t, {train.key})
+    _tell(evening, train, key, "begins", "is on")
+
+
+def _tell(evening: Evening, train: Rolling, key: str, what: str, how: str) -> None:
+    rail = evening.layout.isolated[key]
+    words = f"{rail.works} {what}: {train.stock.name} {how} {rail.name}."
+    evening.log("works", words, train=train.key, place=(rail.track, rail.start))

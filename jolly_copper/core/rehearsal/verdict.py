@@ -196,9 +196,9 @@ def _braking(evening: Evening) -> Iterator[Sentence]:
 def _slow(evening: Evening) -> Iterator[Sentence]:
     """Trains on direct current that the copper slows down."""
     for train in evening.trains.values():
-        if train.slowest is None or train.slowest[0] > SLOW_SHARE:
+        if train.slowest is None or train.slowest.left > SLOW_SHARE:
             continue
-        left, t, track, _, lost, most = train.slowest
+        left, t, track, lost, most = train.slowest
         words = (
             f"{train.stock.name} ran at {left:.0%} of the speed its knob was set to on "
             f"{evening.layout.tracks[track].name} at {clock(t)}: {lost:.1f} V of {most:.1f} V are lost on the way."
