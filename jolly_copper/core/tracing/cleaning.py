@@ -3,32 +3,26 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from typing import NamedTuple, Protocol
+from collections.abc import Hashable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jolly_copper.core.rails.pieces import Joined
 from jolly_copper.core.tracing.dashes import join_dashes
-from jolly_copper.core.tracing.graph import Net, Points, between, heading, path_length
+from jolly_copper.core.tracing.facing import End, facing
+from jolly_copper.core.tracing.graph import Net, Points, heading
+from jolly_copper.core.tracing.tables import Disc
 
 WEAK = 0.72
 SMALL_WIDTHS, SMALL_SHARE = 14.0, 0.03
 """A piece smaller than so many stroke widths, or this share of the sheet, is lettering."""
 GAP_WIDTHS, GAP_PIXELS = 5.0, 12.0
+FACING, IN_LINE, IN_LINE_TIMES = 22.0, 9.0, 2.6
+"""Ends that face each other within so many degrees are joined; across a gap so many times as wide only in line."""
 ASIDE_PX, ASIDE_SHARE = 1.0, 0.12
 """An end runs on into what lies so far beside its straight, px, and this share of how far ahead."""
-
-
-class Round(Protocol):
-    """A place that no gap is closed across."""
-
-    @property
-    def x(self) -> float: ...
-    @property
-    def y(self) -> float: ...
-    @property
-    def radius(self) -> float: ...
 
 
 class LeftOut(NamedTuple):
@@ -39,7 +33,7 @@ class LeftOut(NamedTuple):
 
 
 def clean_net(
-    net: Net, strength: NDArray[np.float32], width: float, size: float, rounds: Sequence[Round] = ()
+    net: Net, strength: NDArray[np.float32], width: float, size: float, rounds: Sequence[Disc] = ()
 ) -> tuple[list[LeftOut], float]:
     """Clean a net in place.
 
@@ -114,19 +108,12 @@ def _draw_together(net: Net, width: float) -> None:
 
 def parts(net: Net) -> list[list[int]]:
     """Edges by connected part."""
-    home: dict[int, int] = {}
-
-    def find(n: int) -> int:
-        while home.setdefault(n, n) != n:
-            home[n] = home.setdefault(home[n], home[n])
-            n = home[n]
-        return n
-
+    joined = Joined()
     for edge in net.edges.values():
-        home[find(edge.a)] = find(edge.b)
-    found: dict[int, list[int]] = {}
+        joined.join(edge.a, edge.b)
+    found: dict[Hashable, list[int]] = {}
     for i, edge in net.edges.items():
-        found.setdefault(find(edge.a), []).append(i)
+        found.setdefault(joined.find(edge.a), []).append(i)
     return list(found.values())
 
 
@@ -145,7 +132,7 @@ def _small(net: Net, least: float, left: list[LeftOut]) -> list[float]:
     return heights
 
 
-def gaps(net: Net, width: float, reach: float, on: float, rounds: Sequence[Round] = ()) -> None:
+def gaps(net: Net, width: float, reach: float, on: float, rounds: Sequence[Disc] = ()) -> None:
     """Ends that face each other across a small gap, or run on into a line beside them, are joined.
 
     Args:
@@ -153,33 +140,26 @@ def gaps(net: Net, width: float, reach: float, on: float, rounds: Sequence[Round
         far. on: how far an end runs on into a line, px. rounds: turntables, over which nothing is joined.
     """
     legs = net.legs()
-    ends = {n: net.outward(legs[n][0]) for n in net.nodes if len(legs[n]) == 1}
-    ways = {n: tuple(-v for v in heading(p, 0.0, max(12.0, 5 * width))) for n, p in ends.items()}
-    pairs = []
-    for a in ends:
-        for b in ends:
-            if a >= b:
-                continue
-            (ax, ay), (bx, by) = net.nodes[a], net.nodes[b]
-            away = math.dist((ax, ay), (bx, by))
-            if away < 1e-9 or away > 2.6 * reach or _over(rounds, (ax, ay), (bx, by)):
-                continue
-            over = ((bx - ax) / away, (by - ay) / away)
-            off = max(between(ways[a], over), between(ways[b], (-over[0], -over[1])))  # type: ignore[arg-type]
-            if off < (22 if away <= reach else 9):
-                pairs.append((away + off, a, b))
+    ends = []
+    for n in (n for n in net.nodes if len(legs[n]) == 1):
+        way = heading(net.outward(legs[n][0]), 0.0, max(12.0, 5 * width))
+        ends.append(End(*net.nodes[n], (-way[0], -way[1]), n, legs[n][0][0]))
     used: set[int] = set()
-    for _, a, b in sorted(pairs):
-        if a in used or b in used or (path_length(ends[a]) < 1 or path_length(ends[b]) < 1):
+    for pair in facing(ends, IN_LINE_TIMES * reach):
+        one, other = ends[pair.one], ends[pair.other]
+        if pair.off >= (FACING if pair.away <= reach else IN_LINE) or {one.node, other.node} & used:
             continue
-        used |= {a, b}
-        net.add_edge(a, b, np.array([net.nodes[a], net.nodes[b]]))
-    for n in sorted(set(ends) - used):
-        _run_on(net, n, ways[n], on)  # type: ignore[arg-type]
+        if min(net.edges[e.edge].length for e in (one, other)) < 1 or _over(rounds, one[:2], other[:2]):
+            continue
+        used |= {one.node, other.node}
+        net.add_edge(one.node, other.node, np.array([one[:2], other[:2]]))
+    for end in ends:
+        if end.node not in used:
+            _run_on(net, end, on)
     net.dissolve()
 
 
-def _over(rounds: Sequence[Round], a: tuple[float, float], b: tuple[float, float]) -> bool:
+def _over(rounds: Sequence[Disc], a: tuple[float, float], b: tuple[float, float]) -> bool:
     """Whether the straight between two places runs over a turntable."""
     dx, dy = b[0] - a[0], b[1] - a[1]
     for r in rounds:
@@ -189,10 +169,10 @@ def _over(rounds: Sequence[Round], a: tuple[float, float], b: tuple[float, float
     return False
 
 
-def _run_on(net: Net, node: int, way: tuple[float, float], reach: float) -> None:
+def _run_on(net: Net, end: End, reach: float) -> None:
     """An end that runs on into a line ahead of it is joined to it: the first place its own straight comes upon, a
     little to either side."""
-    x, y = net.nodes[node]
+    x, y, way, node, _ = end
     best: tuple[float, int, int] | None = None
     for i, edge in net.edges.items():
         if node in (edge.a, edge.b) or len(edge.points) < 5:

@@ -60,9 +60,7 @@ def _pieces(points: Points, doubt: float) -> list[Piece]:
     """The cheapest cut: every last point with every first one, residuals from running sums."""
     count = len(points)
     middle = points.mean(axis=0)
-    x, y = (points - middle).T
-    z = x * x + y * y
-    terms = np.stack([np.ones(count), x, y, x * x, y * y, x * y, z * x, z * y, z * z, z])
+    terms = _terms(points - middle)
     running = np.concatenate([np.zeros((len(terms), 1)), np.cumsum(terms, axis=1)], axis=1)
     best = np.full(count, np.inf)
     best[0] = 0.0
@@ -86,6 +84,23 @@ def _pieces(points: Points, doubt: float) -> list[Piece]:
         found.append(Piece(first, last, circle))
         last = first
     return found[::-1]
+
+
+def _terms(points: Points) -> NDArray[np.float64]:
+    """What straights and circles through points are made of, each point's share: shape (10, N)."""
+    x, y = points.T
+    z = x * x + y * y
+    return np.stack([np.ones(len(points)), x, y, x * x, y * y, x * y, z * x, z * y, z * z, z])
+
+
+def circle_through(points: Points) -> tuple[float, float, float] | None:
+    """The circle that fits points best, px: its middle and radius; None where they lie on a straight."""
+    middle = points.mean(axis=0)
+    off, circles = _circle_residual(_terms(points - middle).sum(axis=1)[:, None])
+    if not np.isfinite(off[0]):
+        return None
+    x, y, radius = circles[:, 0]
+    return float(x + middle[0]), float(y + middle[1]), float(radius)
 
 
 def _straight_residual(sums: NDArray[np.float64]) -> NDArray[np.float64]:

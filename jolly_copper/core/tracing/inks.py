@@ -19,6 +19,8 @@ DARK_SHARE = 0.5
 LEVEL, HYSTERESIS = 0.5, 0.12
 LEAST_COSINE, NEARER = 0.9, 0.01
 SPECK_PIXELS = 9
+ROADBED_GAUGES = 1.8
+"""A stroke wider than that, in gauges, is no track but what it lies on."""
 ROADBED_WIDTHS, ROADBED_PX, ROADBED_SHARE = 0.9, 2.0, 0.4
 """Paper is farther from the middle of a line than that on so much of it: it lies on a filled roadbed."""
 LEAST_OF_ALL = 0.004
@@ -128,11 +130,14 @@ def without_specks(mask: Bools, border: float) -> Bools:
     return mask & inner
 
 
-def on_roadbed(ink: Floats, skeleton: Bools, width: float) -> bool:
-    """Whether the lines of a drawing run down the middle of something wide that is filled: a roadbed.
+def on_roadbed(ink: Floats, skeleton: Bools, width: float, gauge: float) -> bool:
+    """Whether the lines of a drawing run down the middle of something wide that is filled, or are that: a roadbed.
 
     Args:
         ink: of the sheet, shape (H, W, 3). skeleton: of the lines that may be track. width: of a stroke, px.
+        gauge: of the track, px.
     """
+    if width > ROADBED_GAUGES * gauge:
+        return True
     filled = ndimage.distance_transform_edt(ink.max(axis=2) > LEAST_INK)
     return bool((filled[skeleton] > ROADBED_WIDTHS * width + ROADBED_PX).mean() > ROADBED_SHARE)

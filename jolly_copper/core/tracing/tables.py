@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from jolly_copper.core.tracing.fitting import Corner
+from jolly_copper.core.tracing.fitting import Corner, circle_through
 from jolly_copper.core.tracing.graph import between
 from jolly_copper.core.tracing.inks import Bools
 from jolly_copper.core.tracing.lines import Line, Stub, Table
@@ -18,6 +18,7 @@ from jolly_copper.core.tracing.strokes import DIRECTIONS
 LEAST_GAUGES, MOST_GAUGES = 3.5, 15.0
 """A pit's radius in gauges: smaller is a letter, larger a loop of track."""
 CELL_PX = 2
+"""Votes are counted in squares of so many pixels."""
 WINDOW = 11
 """Pixels either way that the direction of a stroke is read from."""
 LEAST_VOTES = 0.35
@@ -25,11 +26,14 @@ LEAST_VOTES = 0.35
 ROUND = 0.82
 """Of a circle that is ink."""
 BEARINGS = 72
+"""A circle is looked at in so many directions."""
+LEAST_PIXELS = 12
 ALIKE = 3
 """Directions, of 32 in half a turn, that still count as along a circle or out of it."""
 STUB_RADII, STUB_GAUGES, STUB_DEGREES = 1.4, 5.0, 22.0
 """An end so near a pit, by its radius or so many gauges off its edge, that points so well at its middle is a stub."""
-MOST_TABLES = 12
+MOST_TABLES, MOST_PEAKS = 12, 400
+"""Looked at and found at most: a sheet full of circles is no plan."""
 
 
 @dataclass(frozen=True)
@@ -69,7 +73,7 @@ def find_discs(skeleton: Bools, way: NDArray[np.int16], gauge: float, width: flo
         # Votes for one middle fall into the cells around it.
         near: NDArray[np.int32] = ndimage.convolve(grid, np.ones((3, 3), dtype=np.int32), mode="constant")
         k = int(np.argmax(near))
-        while near.flat[k] > LEAST_VOTES * 2 * math.pi * radius and len(peaks) < 400:
+        while near.flat[k] > LEAST_VOTES * 2 * math.pi * radius and len(peaks) < MOST_PEAKS:
             r, c = divmod(k, shape[1])
             peaks.append((float(near.flat[k]) / radius, (c + 0.5) * CELL_PX, (r + 0.5) * CELL_PX, float(radius)))
             reach = max(2, round(radius / CELL_PX / 2))
@@ -114,18 +118,15 @@ def _tangents(skeleton: Bools, rows: NDArray[np.int64], columns: NDArray[np.int6
 
 
 def _fitted(disc: Disc, rows: NDArray[np.int64], columns: NDArray[np.int64], width: float) -> Disc | None:
-    """A circle through the pixels near one: x² + y² = A·x + B·y + C, by least squares, three times nearer."""
+    """A circle through the pixels near one, three times nearer."""
     for band in (0.18, 0.1, 0.06):
-        away = np.hypot(columns - disc.x, rows - disc.y)
-        near = np.abs(away - disc.radius) < max(band * disc.radius, width + 1)
-        if near.sum() < 12:
+        near = np.abs(np.hypot(columns - disc.x, rows - disc.y) - disc.radius) < max(band * disc.radius, width + 1)
+        if near.sum() < LEAST_PIXELS:
             return None
-        x, y = columns[near].astype(float), rows[near].astype(float)
-        (a, b, c), *_ = np.linalg.lstsq(np.column_stack([x, y, np.ones_like(x)]), x * x + y * y, rcond=None)
-        size = c + (a * a + b * b) / 4
-        if size <= 0:
+        circle = circle_through(np.column_stack([columns[near], rows[near]]).astype(float))
+        if circle is None:
             return None
-        disc = Disc(float(a / 2), float(b / 2), math.sqrt(float(size)))
+        disc = Disc(*circle)
     return disc
 
 
