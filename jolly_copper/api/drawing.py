@@ -93,7 +93,7 @@ MAGIC = {
 
 @router.post("/pictures", status_code=201)
 def add_picture(
-    request: Request, data: Content, store: StoreUsed, page: Annotated[int, Query(ge=1, le=500)] = 1
+    request: Request, data: Content, store: StoreUsed, page: Annotated[int, Query(ge=1, le=100_000)] = 1
 ) -> PictureKept:
     """Keep a picture to draw over: PNG, JPEG, WebP or SVG as the body, a DXF drawing, which is drawn as lines, or one
     page of a PDF."""

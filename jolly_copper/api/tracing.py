@@ -12,26 +12,23 @@ from jolly_copper.api.streaming import Tell, streamed
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, whole_change
 from jolly_copper.core.drawing.acts import Like
 from jolly_copper.core.drawing.sheet import DrawingError, Sheet
-from jolly_copper.core.drawing.tracing import SHORTEST_MM, LaidReport, Placed, lay_traced
+from jolly_copper.core.drawing.tracing import LaidReport, Placed, lay_traced
 from jolly_copper.core.layout.document import Backdrop, Layout
 from jolly_copper.core.layout.words import many
-from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
-from jolly_copper.core.quantities import print_length
-from jolly_copper.core.tracing.fineness import fineness, too_near
+from jolly_copper.core.tracing.fineness import against, gauge_in
 from jolly_copper.core.tracing.lines import NotTraced, Settings
 from jolly_copper.core.tracing.proposal import trace
 from jolly_copper.exchange.cells import FileRefused
-from jolly_copper.exchange.drawn import drawing_to_trace
-from jolly_copper.exchange.pictures import LONGEST_SIDE, picture_to_trace, straightened, traced_at
+from jolly_copper.exchange.drawn import SVG, shown_at, to_trace
+from jolly_copper.exchange.pictures import straightened
 from jolly_copper.store import Revision, Store
 from jolly_copper.store.pictures import keep_picture, picture_of
 from jolly_copper.telling.shapes import Changed
-from jolly_copper.telling.tracing import TakeAsked, TracedShape, read_back, traced_shape
+from jolly_copper.telling.tracing import TakeAsked, TracedShape, read_back, taken_words, traced_shape
 
 router = APIRouter(prefix="/api/layouts/{layout_id}")
 Place = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Box = tuple[Place, Place, Place, Place]
-SVG = "image/svg+xml"
 NO_PICTURE = "There is no picture under the plan: choose one first."
 
 
@@ -72,10 +69,8 @@ def prospect(layout_id: str, store: StoreUsed) -> ProspectShape:
     """Whether the picture under the plan is fine enough for its scale, told before anybody waits for a trace."""
     layout = store.get(layout_id).layout
     under, media, _ = _picture(store, layout)
-    longest = max(under.width, under.height)
-    factor = longest / LONGEST_SIDE if media == SVG else traced_at(longest)
-    gauge = RAIL_GAUGE_MM[layout.brief.scale] / (under.mm_per_pixel * factor)
-    return ProspectShape(drawing=media == SVG, warning=too_near(gauge, under.width) or fineness(gauge))
+    mm = under.mm_per_pixel * shown_at(media, under.width, under.height)
+    return ProspectShape(drawing=media == SVG, warning=against(gauge_in(layout.brief.scale, mm), under.width))
 
 
 @router.post("/trace", response_model=TracedShape)
@@ -87,14 +82,11 @@ def trace_picture(layout_id: str, asked: TraceAsked, store: StoreUsed) -> Stream
     def work(tell: Tell) -> TracedShape:
         tell({"doing": "Opening the picture"})
         try:
-            if media == SVG:
-                pixels, factor, paper = drawing_to_trace(data, under.width, under.height)
-            else:
-                (pixels, factor), paper = picture_to_trace(data), 0
+            pixels, factor, paper = to_trace(media, data, under.width, under.height)
         except FileRefused as error:
             raise DrawingError(str(error)) from None
         mm = under.mm_per_pixel * factor
-        gauge = RAIL_GAUGE_MM[layout.brief.scale] / mm
+        gauge = gauge_in(layout.brief.scale, mm)
         placed = Placed(under.x - paper * mm, under.y - paper * mm, mm)
 
         def box(b: Box) -> tuple[float, float, float, float]:
@@ -145,21 +137,13 @@ def take_trace(layout_id: str, asked: TakeAsked, store: StoreUsed, worked: Worke
         return sheet.patch(), f"Trace {many(report.tracks, 'track')} from the picture"
 
     revision = change_newest(store, layout_id, lay)
-    tables = f", {many(report.tables, 'turntable')}" if report.tables else ""
-    words = (
-        f"{many(report.tracks, 'track')} laid, {many(report.turnouts, 'turnout')}, "
-        f"{many(report.crossings, 'crossing')}{tables}; {many(report.loose_ends, 'end')} in the open."
-    )
-    if report.left_out:
-        shortest = print_length(SHORTEST_MM, revision.layout.brief.units)
-        words += f" {many(report.left_out, 'line')} shorter than {shortest} left out."
     taken = TakenShape(
         tracks=report.tracks,
         turnouts=report.turnouts,
         crossings=report.crossings,
         tables=report.tables,
         loose_ends=report.loose_ends,
-        words=words,
+        words=taken_words(report, revision.layout.brief.units),
         changed=whole_change(revision, worked, scene),
     )
     return Response(taken.model_dump_json(), media_type="application/json")

@@ -3,27 +3,29 @@
 from __future__ import annotations
 
 import io
+import threading
 from typing import NamedTuple
 from xml.etree.ElementTree import ParseError
 
 import numpy as np
 import pypdfium2
 from defusedxml.ElementTree import fromstring
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from jolly_copper.core.layout.geometry import draw
+from jolly_copper.core.layout.words import many
 from jolly_copper.core.tracing.proposal import LEAST_SIDE
 from jolly_copper.exchange.cells import FileRefused
-from jolly_copper.exchange.pictures import LONGEST_SIDE, MOST_BYTES
+from jolly_copper.exchange.pictures import LONGEST_SIDE, MOST_BYTES, ToTrace, picture_to_trace, traced_at
 from jolly_copper.exchange.svg import read_svg
 
+SVG = "image/svg+xml"
 PEN_PX, OVER = 2.2, 2
 """Lines are drawn so wide, px, so many times as large, and made smaller: a pen without steps."""
-MOST_PAGES = 500
 LEAST_PAPER_PX = 40
 """Of blank paper round a drawing: the edge of a sheet is not looked at when it is traced."""
-POINTS_A_PIXEL_LEAST = 0.02
+_ONE_AT_A_TIME = threading.Lock()
+"""The library that draws pages is not made for several threads."""
 
 
 class PdfPage(NamedTuple):
@@ -35,15 +37,31 @@ class PdfPage(NamedTuple):
     pages: int
 
 
-def drawing_to_trace(data: bytes, width: float, height: float) -> tuple[NDArray[np.uint8], float, int]:
+def to_trace(media: str, data: bytes, width: float, height: float) -> ToTrace:
+    """What stands under the plan as it is traced, whether a picture or a drawing.
+
+    Args:
+        media: what kind of file it is. data: the file. width, height: as the page shows it, px.
+
+    Raises:
+        FileRefused: it cannot be read, or holds nothing.
+    """
+    return _drawing(data, width, height) if media == SVG else picture_to_trace(data)
+
+
+def shown_at(media: str, width: float, height: float) -> float:
+    """How many shown pixels go into one that is traced, before the file is opened."""
+    longest = max(width, height)
+    return longest / LONGEST_SIDE if media == SVG else traced_at(longest)
+
+
+def _drawing(data: bytes, width: float, height: float) -> ToTrace:
     """The lines of an SVG drawing as a picture: text, fills and colours are left out, so what is traced is its lines.
+
+    Blank paper is put round it, since a drawing may run to its edges.
 
     Args:
         data: the file. width, height: of the picture as the page shows it, px.
-
-    Returns:
-        Shape (H, W, 3); pixels of the shown picture to a pixel of the array; and how many pixels of paper were put
-        round it, since a drawing may run to its edges.
 
     Raises:
         FileRefused: it cannot be read, or has no lines.
@@ -53,7 +71,7 @@ def drawing_to_trace(data: bytes, width: float, height: float) -> tuple[NDArray[
         raise FileRefused("There are no lines in this drawing.")
     own = _own_width(data)
     times = 1.0 if own is None else width / own
-    factor = max(width, height) / LONGEST_SIDE
+    factor = shown_at(SVG, width, height)
     inner = max(1, round(width / factor)), max(1, round(height / factor))
     paper = max(LEAST_PAPER_PX, (LEAST_SIDE - min(inner)) // 2 + 1)
     size = inner[0] + 2 * paper, inner[1] + 2 * paper
@@ -65,7 +83,7 @@ def drawing_to_trace(data: bytes, width: float, height: float) -> tuple[NDArray[
         points = [(x * scale + paper * OVER, y * scale + paper * OVER) for x, y in zip(drawn.xs, drawn.ys, strict=True)]
         pen.line(points, fill=20, width=round(PEN_PX * OVER), joint="curve")
     found = sheet.resize(size, Image.Resampling.LANCZOS).convert("RGB")
-    return np.asarray(found), factor, paper
+    return ToTrace(np.asarray(found), factor, paper)
 
 
 def _own_width(data: bytes) -> float | None:
@@ -91,6 +109,11 @@ def pdf_page(data: bytes, number: int) -> PdfPage:
     """
     if len(data) > MOST_BYTES:
         raise FileRefused(f"This PDF is over {MOST_BYTES // 1_000_000} MB: save the page with the plan by itself.")
+    with _ONE_AT_A_TIME:
+        return _page(data, number)
+
+
+def _page(data: bytes, number: int) -> PdfPage:
     try:
         document = pypdfium2.PdfDocument(data)
     except pypdfium2.PdfiumError as error:
@@ -99,11 +122,11 @@ def pdf_page(data: bytes, number: int) -> PdfPage:
         raise FileRefused("This file cannot be read as a PDF.") from None
     try:
         pages = len(document)
-        if not 1 <= number <= min(pages, MOST_PAGES):
-            raise FileRefused(f"This PDF has {pages} page{'' if pages == 1 else 's'}; there is no page {number}.")
+        if not 1 <= number <= pages:
+            raise FileRefused(f"This PDF has {many(pages, 'page')}; there is no page {number}.")
         page = document[number - 1]
         wide, high = page.get_size()
-        if min(wide, high) < 1 or max(wide, high) * POINTS_A_PIXEL_LEAST > LONGEST_SIDE:
+        if min(wide, high) < 1:
             raise FileRefused("This page has no size a plan could have.")
         shown = page.render(scale=LONGEST_SIDE / max(wide, high)).to_pil().convert("RGB")
     except pypdfium2.PdfiumError:

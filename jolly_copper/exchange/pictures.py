@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import warnings
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,23 +46,32 @@ def _opened(data: bytes) -> Image.Image:
         raise FileRefused("This file cannot be read as a picture.") from None
 
 
+class ToTrace(NamedTuple):
+    """A picture as it is traced. pixels: shape (H, W, 3). factor: pixels of the file to one of these. paper: pixels of
+    blank paper put round it."""
+
+    pixels: NDArray[np.uint8]
+    factor: float
+    paper: int = 0
+
+
 def traced_at(longest: float) -> float:
     """How many pixels of a file go into one that is traced, by its longest side, px."""
     return longest / LONGEST_SIDE if longest > LONGEST_SIDE else 0.5 if longest < SHORT_SIDE else 1.0
 
 
-def picture_to_trace(data: bytes) -> tuple[NDArray[np.uint8], float]:
-    """A picture as an array, and how many of its own pixels one of the array is.
+def picture_to_trace(data: bytes) -> ToTrace:
+    """A picture as it is traced.
 
-    Returns:
-        Shape (H, W, 3); pixels of the file to a pixel of the array.
+    Raises:
+        FileRefused: it is too large, or no picture.
     """
     found = _opened(data)
     factor = traced_at(max(found.size))
     if factor != 1.0:
         size = (max(1, round(found.width / factor)), max(1, round(found.height / factor)))
         found = found.resize(size, Image.Resampling.LANCZOS if factor > 1 else Image.Resampling.BICUBIC)
-    return np.asarray(found), factor
+    return ToTrace(np.asarray(found), factor)
 
 
 def straightened(

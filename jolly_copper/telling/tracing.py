@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from jolly_copper.core.drawing.tracing import Placed
+from jolly_copper.core.drawing.tracing import SHORTEST_MM, LaidReport, Placed
 from jolly_copper.core.layout.fields import Coordinate
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.layout.words import many
@@ -166,10 +166,12 @@ def traced_shape(found: Traced, placed: Placed, gauge_px: float, units: Units) -
     kept = [x for x in found.lines if not x.why]
     leads = [lead for x in kept for lead in (x.starts, x.ends) if lead is not None]
     length = sum(drawn[x.number].length for x in kept) * placed.mm
+    numbers = {x.number for x in kept}
+    tables = sum(sum(s.line in numbers for s in t.stubs) > 1 for t in found.tables)
     gone = sum(bool(x.why) and x.why != "lettering" for x in found.lines)
     words = (
-        f"{many(len(kept), 'line')} of track, {print_long_length(length, units)}, {many(len(leads), 'turnout')}, "
-        f"{many(len(found.crossings), 'crossing')}{_tables_told(found)}; {many(gone, 'line')} left out."
+        f"{many(len(kept), 'line')} of track, {print_long_length(length, units)}, "
+        f"{_junctions(len(leads), len(found.crossings), tables)}; {many(gone, 'line')} left out."
         if kept
         else "No line here looks like track. What was left out is shown; click a line to take it."
     )
@@ -224,11 +226,19 @@ def _poor(found: Traced) -> str:
     return "It is drawn with sleepers, which trace less well: look it over." if found.sleepers else ""
 
 
-def _tables_told(found: Traced) -> str:
-    """How many turntables come with the lines that are proposed."""
-    kept = {x.number for x in found.lines if not x.why}
-    count = sum(sum(s.line in kept for s in t.stubs) > 1 for t in found.tables)
-    return f", {many(count, 'turntable')}" if count else ""
+def _junctions(turnouts: int, crossings: int, tables: int) -> str:
+    """Turnouts and crossings, and turntables where there are any."""
+    told = f"{many(turnouts, 'turnout')}, {many(crossings, 'crossing')}"
+    return f"{told}, {many(tables, 'turntable')}" if tables else told
+
+
+def taken_words(report: LaidReport, units: Units) -> str:
+    """What was laid of a traced picture, in a sentence or two."""
+    junctions = _junctions(report.turnouts, report.crossings, report.tables)
+    words = f"{many(report.tracks, 'track')} laid, {junctions}; {many(report.loose_ends, 'end')} in the open."
+    if not report.left_out:
+        return words
+    return f"{words} {many(report.left_out, 'line')} shorter than {print_length(SHORTEST_MM, units)} left out."
 
 
 def _lead(lead: Lead | None, mm: float) -> LeadShape | None:

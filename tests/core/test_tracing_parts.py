@@ -197,6 +197,20 @@ def test_a_perspective_is_undone_exactly(linear: tuple[float, float, float, floa
         assert there == pytest.approx(through(x, y), abs=1e-5)
 
 
+@pytest.mark.parametrize("size", [60.0, 900.0, 3000.0, 12_000.0])
+def test_a_photo_of_any_size_is_made_square_and_three_corners_in_line_never(size: float) -> None:
+    """The equations of large photos have figures of very unlike size; small ones do not."""
+    high = size / 5
+    rectangle = [(0.0, 0.0), (size, 0.0), (size, high), (0.0, high)]
+    seen = [(0.06 * size, 0.09 * high), (0.97 * size, 0.03 * high), (0.91 * size, 0.95 * high), (0.02 * size, high)]
+    a, b, c, d, e, f, g, h = homography(rectangle, seen)
+    for (x, y), (u, v) in zip(rectangle, seen, strict=True):
+        w = g * x + h * y + 1
+        assert ((a * x + b * y + c) / w, (d * x + e * y + f) / w) == pytest.approx((u, v), abs=1e-6 * size)
+    with pytest.raises(NotStraight):
+        homography([(0.0, 0.0), (size / 2, size / 4), (size, size / 2), (0.0, size)], rectangle)
+
+
 def test_corners_are_put_in_order_and_bad_ones_refused() -> None:
     four = [(10.0, 12.0), (400.0, 30.0), (420.0, 300.0), (5.0, 280.0)]
     for shuffled in ([four[k] for k in order] for order in ((0, 1, 2, 3), (2, 0, 3, 1), (3, 2, 1, 0))):

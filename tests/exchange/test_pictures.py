@@ -19,21 +19,21 @@ def file(made: Image.Image, kind: str = "PNG", **more: object) -> bytes:
 
 
 def test_transparency_is_white_paper() -> None:
-    pixels, factor = picture_to_trace(file(Image.new("RGBA", (1200, 1200), (0, 0, 0, 0))))
+    pixels, factor, _ = picture_to_trace(file(Image.new("RGBA", (1200, 1200), (0, 0, 0, 0))))
     assert factor == 1.0 and pixels.min() == 255
 
 
 def test_a_photo_lying_on_its_side_is_turned_upright() -> None:
     exif = Image.Exif()
     exif[0x0112] = 6  # a quarter to the right: EXIF 2.3, tag 274, from memory
-    pixels, _ = picture_to_trace(file(Image.new("RGB", (1400, 1200)), "JPEG", exif=exif))
+    pixels, _, _ = picture_to_trace(file(Image.new("RGB", (1400, 1200)), "JPEG", exif=exif))
     assert pixels.shape[:2] == (1400, 1200)
 
 
 def test_large_ones_are_made_smaller_and_small_ones_larger() -> None:
-    pixels, factor = picture_to_trace(file(Image.new("L", (6000, 2000), 255)))
+    pixels, factor, _ = picture_to_trace(file(Image.new("L", (6000, 2000), 255)))
     assert (pixels.shape, factor) == ((1000, 3000, 3), 2.0) and pixels.shape[1] == LONGEST_SIDE
-    pixels, factor = picture_to_trace(file(Image.new("RGB", (500, 400))))
+    pixels, factor, _ = picture_to_trace(file(Image.new("RGB", (500, 400))))
     assert (pixels.shape, factor) == ((800, 1000, 3), 0.5)
 
 

@@ -117,10 +117,33 @@ def test_the_finder_walks_with_arrows_and_says_when_nothing_is_called_that(bench
     expect(page.locator("[data-finding^='breaker:']")).to_have_count(0)
 
 
-def test_a_new_layout_is_begun_from_the_finder_and_tabs_are_found_by_what_they_are_for(bench: Page) -> None:  # noqa: F811
+PLACES = {
+    "lay it": "wire/lay",
+    "size it": "wire/size",
+    "prove it by": "bench/prove",
+    "find a fault": "bench/find",
+    "drill": "bench/drill",
+    "plan of an evening": "rehearse/plan",
+    "many evenings": "rehearse/many",
+    "listen to": "rehearse/live",
+    "smallest test": "rehearse/first",
+    "plug the joints": "travel/joints",
+    "set-up list": "travel/setup",
+    "before the doors": "travel/doors",
+    "what to buy": "book/buy",
+    "labels": "book/labels",
+    "change orders": "book/orders",
+    "notebook": "book/notes",
+    "hand over": "book/hand",
+    "wait for ever": "rehearse/proof",
+}
+
+
+def test_the_finder_leads_to_tabs_by_what_they_are_for_and_begins_a_layout(bench: Page) -> None:  # noqa: F811
     page = bench
-    find(page, "wait for ever")
-    expect(page).to_have_url(re.compile("/rehearse/proof"))
+    for words, place in PLACES.items():
+        find(page, words)
+        expect(page).to_have_url(re.compile(f"/gannet-bay/{place}"))
     find(page, "new layout")
     expect(page.get_by_role("dialog", name="New layout").get_by_label("Name")).to_be_focused()
     page.keyboard.press("Escape")

@@ -4,11 +4,33 @@ from __future__ import annotations
 
 import math
 
+from jolly_copper.core.layout.document import Scale
+from jolly_copper.core.materials.rail import RAIL_GAUGE_MM
+
 TRACKS_APART_GAUGES = 3.0
 """Neighbouring tracks stand so many gauges apart. Common practice, no source."""
 FINE_PX, LEAST_PX, FINE_RAILS_PX = 16.0, 6.0, 10.0
 """Apart so many pixels neighbouring tracks come out well, or at all, and the two rails of one. Measured on plans drawn
 for it."""
+
+
+def gauge_in(scale: Scale, mm: float) -> float:
+    """The gauge of the track in a picture, px.
+
+    Args:
+        scale: as in the brief. mm: of the plan to a pixel.
+    """
+    return RAIL_GAUGE_MM[scale] / mm
+
+
+def against(gauge: float, across: float) -> str:
+    """What is to be said of a picture before it is traced: why it cannot be, or what will come of it; empty where
+    nothing is.
+
+    Args:
+        gauge: of the track in the picture, px. across: its width, px.
+    """
+    return too_near(gauge, across) or fineness(gauge)
 
 
 def too_near(gauge: float, across: float) -> str:

@@ -7,18 +7,9 @@ import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
 import { Head } from "./Heads";
 import { darkest, RAMP_CSS, RAMP_CSS_BACK } from "./ink";
+import { LOOK_NAMES } from "./lookNames";
 
-const LOOKS: readonly (readonly [Look, string])[] = [
-  ["track", "Track"],
-  ["zones", "Zones"],
-  ["cabs", "Cabs"],
-  ["volts", "Volts"],
-  ["coin", "Coin test"],
-  ["phase", "Phase"],
-  ["reversing", "Reversing"],
-  ["blocks", "Blocks"],
-  ["signals", "Signals"],
-];
+const LOOKS = LOOK_NAMES.map(([look, name]) => [look, name] as const);
 
 /** The row of looks, the scene they are for, and what the ink means. */
 export function Looks() {

@@ -1,3 +1,4 @@
+import { LOOK_NAMES } from "../plan/lookNames";
 import { TOOL_GROUPS } from "../steps/track/toolList";
 import { type Look, type Step, useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
@@ -17,17 +18,6 @@ const turn = (step: Step, tab: string) => {
   useBench.setState((s) => ({ tabs: { ...s.tabs, [step]: tab } }));
 };
 
-const LOOKS: readonly (readonly [Look, string, string])[] = [
-  ["track", "Track", "T"],
-  ["volts", "Volts", "V"],
-  ["coin", "Coin test", "C"],
-  ["phase", "Phase", "P"],
-  ["reversing", "Reversing", "R"],
-  ["zones", "Zones", "Z"],
-  ["cabs", "Cabs", "Y"],
-  ["blocks", "Blocks", "L"],
-  ["signals", "Signals", "H"],
-];
 /** Looks that are about wire: they lead there. */
 const OF_WIRE: Look[] = ["track", "volts", "coin"];
 
@@ -60,10 +50,10 @@ export const ACTS: readonly Act[] = [
   ...STEP_NAMES.map(({ key, name }): Act => [`Go to ${name}`, "step", () => set({ step: key })]),
   ["Go to Wire table", "step", () => set({ step: "table" })],
   ["Go to Quick sums", "step", () => set({ step: "sums" })],
-  ...LOOKS.map(
+  ...LOOK_NAMES.map(
     ([look, name, key]): Act => [
       `Look: ${name}`,
-      key,
+      key.toUpperCase(),
       () => set({ look, step: OF_WIRE.includes(look) ? "wire" : planStep() }),
     ],
   ),

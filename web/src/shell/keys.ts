@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { LOOK_NAMES } from "../plan/lookNames";
 import { TOOL_KEYS } from "../steps/track/toolList";
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
@@ -27,15 +28,8 @@ export function useKeys() {
         event.preventDefault();
         void layout.redo();
       } else if (!command && !event.altKey) {
-        if (key === "t") bench.set({ look: "track" });
-        if (key === "v") bench.set({ look: "volts" });
-        if (key === "c") bench.set({ look: "coin" });
-        if (key === "p") bench.set({ look: "phase" });
-        if (key === "r") bench.set({ look: "reversing" });
-        if (key === "z") bench.set({ look: "zones" });
-        if (key === "y") bench.set({ look: "cabs" });
-        if (key === "l") bench.set({ look: "blocks" });
-        if (key === "h") bench.set({ look: "signals" });
+        const look = LOOK_NAMES.find(([, , letter]) => letter === key)?.[0];
+        if (look) bench.set({ look });
         if (bench.step === "track") {
           const tool = TOOL_KEYS[key];
           if (tool) bench.set({ tool, note: null });

@@ -1,8 +1,9 @@
 import { useAnswers } from "../../api/queries";
 import { useBench } from "../../store/bench";
-import { clock, type Move, type Trace, useEvening } from "../../store/evening";
+import { type Move, type Trace, useEvening } from "../../store/evening";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
+import { Happenings } from "./Happenings";
 import { act, run } from "./run";
 
 export const DRIVES = [
@@ -55,25 +56,11 @@ export function ByHand() {
         </p>
       )}
       <OfThing second={second} />
-      {moves.length ? (
-        <ul className="mt-2 grid gap-1 text-xs" data-testid="moves">
-          {moves.map((m, k) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: two of a kind may be done at one moment
-            <li key={k} className="flex items-baseline gap-2">
-              <span className="figure text-mute">{clock(m.seconds)}</span>
-              <span className="min-w-0 flex-1">{wordsOf(trace, m)}</span>
-              <button
-                type="button"
-                className="act"
-                aria-label={`Take ${wordsOf(trace, m)} at ${clock(m.seconds)} out`}
-                onClick={() => void run(planId, { ...ran, moves: moves.filter((_, n) => n !== k) }, second, true)}
-              >
-                Take out
-              </button>
-            </li>
-          ))}
-        </ul>
-      ) : null}
+      <Happenings
+        list={moves.map((m) => ({ seconds: m.seconds, words: wordsOf(trace, m), called: wordsOf(trace, m) }))}
+        onTakeOut={(k) => void run(planId, { ...ran, moves: moves.filter((_, n) => n !== k) }, second, true)}
+        testid="moves"
+      />
     </Fold>
   );
 }

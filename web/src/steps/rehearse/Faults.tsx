@@ -4,6 +4,7 @@ import { clock, useEvening } from "../../store/evening";
 import { useLayout } from "../../store/layout";
 import { Fold } from "../track/Fold";
 import { DROPPED, FAULTS } from "./dropping";
+import { Happenings } from "./Happenings";
 import { drop, run } from "./run";
 import { trackName } from "./usePlan";
 
@@ -86,31 +87,21 @@ export function Faults() {
           Drop it at {clock(second)}
         </button>
       </div>
-      {ran.faults?.length ? (
-        <ul className="mt-2 grid gap-1 text-xs" data-testid="faults">
-          {ran.faults.map((f, k) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: two of a kind may happen at one moment
-            <li key={k} className="flex items-baseline gap-2">
-              <span className="figure text-mute">{clock(f.seconds)}</span>
-              <span className="min-w-0 flex-1">
-                {FAULTS.find((x) => x.kind === f.kind)?.name ?? f.kind}
-                {f.track ? `, ${trackName(f.track)}` : ""}
-                {f.train ? `, ${trace.opening.trains.find((t) => t.key === f.train)?.name ?? f.train}` : ""}
-              </span>
-              <button
-                type="button"
-                className="act"
-                aria-label={`Take ${f.kind} at ${clock(f.seconds)} out`}
-                onClick={() =>
-                  planId && void run(planId, { ...ran, faults: ran.faults?.filter((_, n) => n !== k) }, second, true)
-                }
-              >
-                Take out
-              </button>
-            </li>
-          ))}
-        </ul>
-      ) : null}
+      <Happenings
+        list={(ran.faults ?? []).map((f) => ({
+          seconds: f.seconds,
+          words: [
+            FAULTS.find((x) => x.kind === f.kind)?.name ?? f.kind,
+            ...(f.track ? [trackName(f.track)] : []),
+            ...(f.train ? [trace.opening.trains.find((t) => t.key === f.train)?.name ?? f.train] : []),
+          ].join(", "),
+          called: f.kind,
+        }))}
+        onTakeOut={(k) =>
+          planId && void run(planId, { ...ran, faults: ran.faults?.filter((_, n) => n !== k) }, second, true)
+        }
+        testid="faults"
+      />
     </Fold>
   );
 }

@@ -17,8 +17,11 @@ export function stop() {
   useEvening.setState({ running: false });
 }
 
-/** Runs a plan; what it tells comes in while it is worked out. `from`: the moment to go on from in the new run. */
-export async function run(planId: string, plan: Plan, from = 0, keepBefore = false) {
+/**
+ * Runs a plan; what it tells comes in while it is worked out. `from`: the moment to go on from in the new run, still
+ * playing where it played. `again`: the same evening with something else in it; the run before stays to compare.
+ */
+export async function run(planId: string, plan: Plan, from = 0, again = false) {
   // A change of the plan that is still being saved is part of what runs.
   for (let n = 0; useLayout.getState().saving && n < SAVES_TRIES; n++)
     await new Promise((done) => setTimeout(done, SAVES_MS));
@@ -28,7 +31,7 @@ export async function run(planId: string, plan: Plan, from = 0, keepBefore = fal
   const mine = new AbortController();
   line = mine;
   const old = useEvening.getState();
-  const before = keepBefore && old.ran && old.cameTo ? { plan: old.ran, cameTo: old.cameTo } : null;
+  const before = again && old.ran && old.cameTo ? { plan: old.ran, cameTo: old.cameTo } : null;
   useEvening.setState({
     layout: state.id,
     planId,
@@ -40,7 +43,7 @@ export async function run(planId: string, plan: Plan, from = 0, keepBefore = fal
     wrong: null,
     now: 0,
     playing: false,
-    about: null,
+    about: again && old.about?.kind !== "entry" ? old.about : null,
     before,
   });
   let trace: Trace | null = null;
@@ -58,7 +61,7 @@ export async function run(planId: string, plan: Plan, from = 0, keepBefore = fal
         useEvening.setState({ grown: grown + 1 });
         if (!shown && trace.until >= from) {
           shown = true;
-          useEvening.setState({ now: from, playing: from === 0 });
+          useEvening.setState({ now: from, playing: from === 0 || old.playing });
         }
       }
     };
@@ -86,14 +89,12 @@ export async function drop(fault: NonNullable<Plan["faults"]>[number]) {
   await run(planId, { ...ran, faults }, Math.max(0, now - 5), true);
 }
 
-/** Has something done by hand at a moment: the evening runs again with it, and plays on from there. */
+/** Has something done by hand at a moment: the evening runs again with it, from there on. */
 export async function act(move: Move) {
-  const { ran, planId, about } = useEvening.getState();
+  const { ran, planId } = useEvening.getState();
   if (!ran || !planId) return;
   const moves = [...(ran.moves ?? []), move].sort((a, b) => a.seconds - b.seconds);
-  const running = run(planId, { ...ran, moves }, move.seconds, true);
-  useEvening.setState({ about });
-  await running;
+  await run(planId, { ...ran, moves }, move.seconds, true);
 }
 
 /** Goes to a moment and shows where it is. */
