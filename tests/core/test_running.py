@@ -7,8 +7,11 @@ import itertools
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.rehearsal.ground import End, Segment
 from jolly_copper.core.rehearsal.run import StandsStill
 from jolly_copper.core.rehearsal.trace import Lit, Motion, Opening, Sample, Thrown
 from jolly_copper.demo.drafting import Draft
@@ -306,6 +309,12 @@ def test_time_that_stands_still_ends_in_an_error_with_its_name(monkeypatch: pyte
     monkeypatch.setattr(module, "_due", again)
     with pytest.raises(StandsStill, match=r"Time stands still at 0\.000 s"):
         run(d, plan(goes("one", "t", 1000, {"track": "t", "at": 2000})))
+
+
+@given(st.floats(0, 5000), st.floats(0, 3000), st.sampled_from(["a", "b"]), st.floats(0, 900))
+def test_a_place_of_a_way_and_how_far_along_it_is_undo_each_other(s: float, at: float, towards: End, on: float) -> None:
+    segment = Segment(s, 900.0, "t", at, towards, 0, None, None)
+    assert segment.along(segment.place(s + on).at) == pytest.approx(s + on, abs=1e-6)
 
 
 def test_lines_come_in_the_order_of_time(demo: Layout) -> None:

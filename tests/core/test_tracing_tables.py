@@ -12,10 +12,11 @@ from PIL import Image, ImageDraw
 
 from jolly_copper.core.drawing.acts import Like
 from jolly_copper.core.drawing.sheet import Sheet
-from jolly_copper.core.drawing.tracing import Placed, lay_traced
+from jolly_copper.core.drawing.tracing import LaidReport, Placed, lay_traced
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.tracing.dashes import join_dashes
-from jolly_copper.core.tracing.fitting import Corner
+from jolly_copper.core.tracing.facing import End, facing
+from jolly_copper.core.tracing.fitting import Corner, circle_through
 from jolly_copper.core.tracing.graph import net_of
 from jolly_copper.core.tracing.lines import Lead, Line, Settings, Stub, Table, Traced
 from jolly_copper.core.tracing.polishing import polish
@@ -25,7 +26,7 @@ from jolly_copper.core.tracing.strokes import strength, stroke_width, thin
 from jolly_copper.core.tracing.tables import Disc, find_discs, tables_of, without_discs
 from jolly_copper.core.tracing.turnouts import line_of
 from jolly_copper.demo import gannet_bay, harbour_arm
-from jolly_copper.telling.tracing import traced_shape
+from jolly_copper.telling.tracing import taken_words, traced_shape
 from tests.pictures import array
 from tests.small_plans import SMALL_PLANS, passing_siding, shed, stub_yard
 from tests.traced import GAUGE_MM, found_and_true, kinds, laid, same_topology, traced, wrong_hands
@@ -271,3 +272,45 @@ def test_both_rails_with_sleepers_are_track(plan: object) -> None:
     layout = plan()  # type: ignore[operator]
     found, placed = traced(layout, "rails and sleepers", wide=2400)
     assert found.two_rails and found.sleepers and same_topology(layout, laid(found, placed)[0])
+
+
+places = st.tuples(st.floats(0, 300), st.floats(0, 300), st.floats(0, 6.28))
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(places, max_size=14), st.floats(1, 200))
+def test_ends_that_face_each_other_are_those_found_by_trying_every_pair(spots: list[tuple], reach: float) -> None:
+    ends = [End(x, y, (math.cos(t), math.sin(t)), n, n) for n, (x, y, t) in enumerate(spots)]
+    wanted = set()
+    for a, one in enumerate(ends):
+        for b in range(a + 1, len(ends)):
+            away = math.dist(one[:2], ends[b][:2])
+            if 1e-9 <= away <= reach:
+                wanted.add((a, b))
+    found = facing(ends, reach)
+    assert {(min(f.one, f.other), max(f.one, f.other)) for f in found} == wanted
+    assert [f.away + f.off for f in found] == sorted(f.away + f.off for f in found)
+    for f in found:
+        one, other = ends[f.one], ends[f.other]
+        over = math.atan2(other.y - one.y, other.x - one.x)
+        ways = [math.atan2(e.way[1], e.way[0]) for e in (one, other)]
+        turns = [abs(math.remainder(w - o, 2 * math.pi)) for w, o in zip(ways, (over, over + math.pi), strict=True)]
+        assert f.off == pytest.approx(math.degrees(max(turns)), abs=1e-4)
+
+
+@given(st.floats(20, 200), st.floats(-50, 50), st.floats(-50, 50), st.floats(0, 6), st.floats(0.4, 6.2))
+def test_a_circle_comes_back_from_points_on_it(r: float, x: float, y: float, first: float, sweep: float) -> None:
+    turn = np.linspace(first, first + sweep, 40)
+    found = circle_through(np.column_stack([x + r * np.cos(turn), y + r * np.sin(turn)]))
+    assert found is not None and found == pytest.approx((x, y, r), abs=1e-3 * r)
+    assert circle_through(np.column_stack([np.arange(9.0), 2 * np.arange(9.0)])) is None
+
+
+def test_what_was_laid_is_told_in_both_unit_worlds() -> None:
+    report = LaidReport(tracks=3, turnouts=1, crossings=0, tables=0, loose_ends=2)
+    assert taken_words(report, "metric") == "3 tracks laid, 1 turnout, 0 crossings; 2 ends in the open."
+    report.tables, report.left_out = 1, 2
+    assert taken_words(report, "metric").endswith(
+        "1 turntable; 2 ends in the open. 2 lines shorter than 30 mm left out."
+    )
+    assert taken_words(report, "imperial").endswith("2 lines shorter than 1 in left out.")

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from jolly_copper.core.tracing.straightening import homography
 from jolly_copper.demo import harbour_arm
 from tests.papers import plan_as_pdf
 from tests.pictures import picture, scanned
@@ -30,11 +30,7 @@ def photo(folder: Path) -> tuple[Path, list[tuple[float, float]], float, float]:
     width, height = sheet.size
     wide, high = 2000, 900
     seen = [(120.0, 150.0), (1900.0, 90.0), (1850.0, 640.0), (160.0, 610.0)]
-    rows, wanted = [], []
-    for (u, v), (x, y) in zip(seen, [(0, 0), (width, 0), (width, height), (0, height)], strict=True):
-        rows += [[u, v, 1, 0, 0, 0, -x * u, -x * v], [0, 0, 0, u, v, 1, -y * u, -y * v]]
-        wanted += [x, y]
-    back = tuple(np.linalg.solve(np.array(rows, dtype=float), np.array(wanted, dtype=float)))
+    back = homography(seen, [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)])
     askew = (Image.Transform.PERSPECTIVE, back, Image.Resampling.BICUBIC)
     lying = sheet.transform((wide, high), *askew, fillcolor=(96, 74, 52))
     path = folder / "wall plan.png"

@@ -17,9 +17,11 @@ const DOUBTS = {
 /** What can be said before it is traced: the order of work, and whether the picture is fine enough for its scale. */
 function Before() {
   const { id, revision } = useLayout((s) => s.state) ?? {};
+  const saving = useLayout((s) => s.saving);
   const { data } = useQuery({
     queryKey: ["trace prospect", id, revision],
-    enabled: id !== undefined,
+    // The picture may stand on the page before it is saved.
+    enabled: id !== undefined && !saving,
     queryFn: () => answer(api.GET("/api/layouts/{layout_id}/trace", { params: { path: { layout_id: id ?? "" } } })),
   });
   return (
