@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-import gc
+import contextlib
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
 import hypothesis
 import pytest
-from playwright.sync_api import expect
+from playwright._impl.assertions import AssertionsBase
+from playwright.sync_api import Error, expect
 
 from jolly_copper.api import create_app, use
+from jolly_copper.api.app import calm_collector
 from jolly_copper.api.worked import Worked
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
@@ -41,6 +45,25 @@ FLAGS = [
     "--force-color-profile=srgb",
     "--font-render-hinting=none",
 ]
+
+
+_looks = AssertionsBase._expect_impl
+
+
+async def _waits_first(self: Any, expression: str, options: Any, *rest: Any, **more: Any) -> None:
+    """Wait until the thing is there before anything is expected of it.
+
+    A look that fails writes down the whole page for its message, a quarter of a second on a plan with its thousands of
+    marks; ten looks would cost more than the page they wait for.
+    """
+    if not self._is_not and not expression.endswith(".array") and expression != "to.have.count":
+        state = "visible" if expression == "to.be.visible" else "attached"
+        with contextlib.suppress(Error):
+            await self._actual_locator.first.wait_for(state=state, timeout=options.get("timeout") or self._timeout)
+    await _looks(self, expression, options, *rest, **more)
+
+
+AssertionsBase._expect_impl = _waits_first  # type: ignore[method-assign]
 
 
 @pytest.fixture(scope="session")
@@ -87,17 +110,33 @@ def worked() -> Worked:
     return Worked()
 
 
+@pytest.fixture(scope="session")
+def closing() -> Iterator[Callable[[ExitStack], object]]:
+    """Ends a program while the next test begins; what goes wrong with that is told at the end."""
+    with ThreadPoolExecutor(1) as apart:
+        ends: list[Future[None]] = []
+        yield lambda program: ends.append(apart.submit(program.close))
+        for end in ends:
+            end.result()
+
+
 @pytest.fixture
-def base_url(tmp_path: Path, demo_club: Path, worked: Worked) -> Iterator[str]:
+def base_url(tmp_path: Path, demo_club: Path, worked: Worked, closing: Callable[[ExitStack], object]) -> Iterator[str]:
     """The real app with a fresh demo."""
-    store = Store(shutil.copy(demo_club, tmp_path / "club.sqlite3"))
-    app = create_app(store)
-    app.state.worked = worked
-    use(app, store)
-    with started(app) as port:
+    with ExitStack() as program:
+        store = Store(shutil.copy(demo_club, tmp_path / "club.sqlite3"))
+        program.callback(store.close)
+        app = create_app(store)
+        app.state.worked = worked
+        use(app, store)
+        port = program.enter_context(started(app))
         yield f"http://127.0.0.1:{port}"
-    store.close()
-    gc.collect()
+        closing(program.pop_all())
+
+
+def pytest_collection_finish() -> None:
+    """What is loaded by now stays; sweeping what tests share again and again costs more than most of them do."""
+    calm_collector()
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -1,8 +1,9 @@
 """Change the core in small ways and see whether the tests notice: `python -m tools.mutate [how many] [seed]`.
 
 Each mutant alters one comparison, number, sign, boolean or step of arithmetic in `rails`, `circuits` or `findings`. The
-tests that import the changed module are run, those of its own room first; a mutant that no test notices is told with
-its line, for somebody to say whether it matters.
+tests of the core run once with every line they reach written down; a mutant is then tried on the tests that reach its
+line, quickest first, and where those pass on all that name its module. A mutant that no test notices is told with its
+line, for somebody to say whether it matters. A test that comes to no end has noticed too.
 """
 
 from __future__ import annotations
@@ -13,13 +14,33 @@ import re
 import subprocess
 import sys
 import tempfile
-from collections import Counter
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from shutil import copytree, ignore_patterns
 
+from coverage import CoverageData
+
 ROOT = Path(__file__).resolve().parents[1]
 ROOMS = ("rails", "circuits", "findings")
-SECONDS = 240
+SECONDS = 600
+"""A mutant's tests are given so long, in seconds; without the mutant they take a tenth of it."""
+ENOUGH = 60.0
+"""Tests that reach a line are run until they add up to so much, in seconds."""
+
+WATCH = """
+import coverage, pytest
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_protocol(item):
+    coverage.Coverage.current().switch_context(item.nodeid)
+    yield
+
+def pytest_runtest_logreport(report):
+    with open("took.txt", "a") as file:
+        print(f"{report.duration:.3f}", report.nodeid, file=file)
+"""
+"""Stands beside the tests while lines are written down: which test reaches them, and how long it takes."""
 
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {
     ast.Lt: ast.GtE,
@@ -77,22 +98,43 @@ def change(node: ast.AST) -> str:
     return f"{old} → {node.value}"
 
 
-def tests_of(module: Path, copy: Path) -> list[str]:
-    """Tests that name the module first, then the ones of its room, then those that go through all of it."""
-    name, room = module.stem, module.parent.name
-    direct, near = [], []
-    for test in sorted((copy / "tests" / "core").glob("test_*.py")):
-        text = test.read_text("utf-8")
-        if re.search(rf"core\.{room}(\.{name}\b|\s+import\s+.*\b{name}\b)", text):
-            direct.append(str(test))
-        elif f"core.{room}" in text or "findings.check" in text:
-            near.append(str(test))
-    return [*direct, *near]
+def reach(copy: Path) -> tuple[Mapping[tuple[str, int], set[str]], Mapping[str, float]]:
+    """Run the tests of the core once: tests by (file, line) they reach, and seconds by test."""
+    (copy / "watch_lines.py").write_text(WATCH, "utf-8")
+    rooms = ",".join(f"jolly_copper/core/{room}/*" for room in ROOMS)
+    _pytest(copy, ["-p", "watch_lines", "tests/core"], ["-m", "coverage", "run", f"--include={rooms}"], None)
+    took: dict[str, float] = defaultdict(float)
+    for line in (copy / "took.txt").read_text("utf-8").splitlines():
+        seconds, test = line.split(" ", 1)
+        took[test] += float(seconds)
+    data = CoverageData(str(copy / ".coverage"))
+    data.read()
+    lines: dict[tuple[str, int], set[str]] = defaultdict(set)
+    for file in data.measured_files():
+        for number, tests in data.contexts_by_lineno(file).items():
+            lines[str(Path(file).relative_to(copy)), number] |= {t for t in tests if t in took}
+    return lines, took
+
+
+def naming(module: Path, copy: Path) -> list[str]:
+    """Files of tests that name the module."""
+    pattern = re.compile(rf"core\.{module.parent.name}(\.{module.stem}\b|\s+import\s+.*\b{module.stem}\b)")
+    return [str(t) for t in sorted((copy / "tests" / "core").glob("test_*.py")) if pattern.search(t.read_text("utf-8"))]
+
+
+def quickest(tests: set[str], took: Mapping[str, float]) -> list[str]:
+    """Tests by how long they take, until they add up to `ENOUGH` seconds."""
+    chosen, total = [], 0.0
+    for test in sorted(tests, key=lambda t: (took[t], t)):
+        total += took[test]
+        if chosen and total > ENOUGH:
+            break
+        chosen.append(test)
+    return chosen
 
 
 def main(count: int, seed: int) -> int:
     """Try so many mutants and print what became of each. Exit code 1 where fewer than 85 % are noticed."""
-    rng = random.Random(seed)
     files = [
         f
         for room in ROOMS
@@ -100,43 +142,45 @@ def main(count: int, seed: int) -> int:
         if f.stem != "__init__"
     ]
     everywhere = [(f, n) for f in files for n in range(len(places(ast.parse(f.read_text("utf-8")))))]
-    verdicts: Counter[str] = Counter()
+    verdicts: Counter[bool] = Counter()
     with tempfile.TemporaryDirectory() as folder:
-        copy = Path(folder) / "copy"
+        copy = Path(folder).resolve() / "copy"
         copytree(ROOT, copy, ignore=ignore_patterns(".git", ".venv", ".tools", "node_modules", "dist", "__pycache__"))
-        for file, number in rng.sample(everywhere, min(count, len(everywhere))):
-            target = copy / file.relative_to(ROOT)
+        lines, took = reach(copy)
+        for file, number in random.Random(seed).sample(everywhere, min(count, len(everywhere))):
+            name = str(file.relative_to(ROOT))
+            target = copy / name
             sound = target.read_text("utf-8")
             tree = ast.parse(sound)
             node = places(tree)[number]
+            line = getattr(node, "lineno", 0)
+            reached = next((n for n in range(line, 0, -1) if (name, n) in lines), 0)
             what = change(node)
             target.write_text(ast.unparse(tree), "utf-8")
-            try:
-                verdict = _noticed(tests_of(file, copy), copy)
-            finally:
-                target.write_text(sound, "utf-8")
-            verdicts[verdict] += 1
-            print(f"{verdict:9} {file.relative_to(ROOT)}:{getattr(node, 'lineno', 0)}  {what}", flush=True)
-    noticed = verdicts["noticed"] + verdicts["hung"]
-    share = noticed / max(sum(verdicts.values()), 1)
-    print(f"{noticed} of {sum(verdicts.values())} noticed: {share:.0%}")
+            noticed = _fails(copy, quickest(lines.get((name, reached), set()), took)) or _fails(
+                copy, naming(target, copy)
+            )
+            target.write_text(sound, "utf-8")
+            verdicts[noticed] += 1
+            print(f"{'noticed ' if noticed else 'survived'}  {name}:{line}  {what}", flush=True)
+    share = verdicts[True] / max(verdicts.total(), 1)
+    print(f"{verdicts[True]} of {verdicts.total()} noticed: {share:.0%}")
     return int(share < 0.85)
 
 
-def _noticed(tests: list[str], copy: Path) -> str:
-    command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:randomly", "--no-header", *tests]
+def _fails(copy: Path, tests: Sequence[str]) -> bool:
     try:
-        done = subprocess.run(
-            command,
-            cwd=copy,
-            capture_output=True,
-            timeout=SECONDS,
-            check=False,
-            env={"PYTHONPATH": str(copy), "PATH": "/usr/bin:/bin"},
-        )
+        return bool(tests) and _pytest(copy, ["-x", *tests], [], SECONDS) != 0
     except subprocess.TimeoutExpired:
-        return "hung"
-    return "survived" if done.returncode == 0 else "noticed"
+        return True
+
+
+def _pytest(copy: Path, arguments: Sequence[str], around: Sequence[str], seconds: float | None) -> int:
+    command = [sys.executable, *around, "-m", "pytest", "-q", "--no-header", *arguments]
+    environment = {"PYTHONPATH": str(copy), "PATH": "/usr/bin:/bin"}
+    return subprocess.run(
+        command, cwd=copy, capture_output=True, timeout=seconds, check=False, env=environment
+    ).returncode
 
 
 if __name__ == "__main__":

@@ -184,13 +184,19 @@ def what_if(
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")
-    facts = worked.facts(found, known_scene(found, scene))
 
     def outdated() -> bool:
         # A change meanwhile makes the question void; it must not slow that change's own answer down.
         return store.newest(layout_id) != found.number
 
-    return answering.what_ifs(facts, track, at, outdated)
+    # Places along a track are a tenth of a millimetre apart, as the page rounds them.
+    return worked.once(
+        f"what-if {track} {at:.1f}",
+        found,
+        known_scene(found, scene),
+        lambda facts: answering.what_ifs(facts, track, at, outdated),
+        lambda: not outdated(),
+    )
 
 
 @router.post("/layouts/{layout_id}/preview")

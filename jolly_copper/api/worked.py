@@ -74,16 +74,35 @@ class Worked:
 
         return self.once("bench", revision, scene, solved)
 
-    def once(self, what: str, revision: Revision, scene: str | None, work: Callable[[Facts], T]) -> T:
-        """Something small worked out of the facts, once for all who ask: many look at one layout at a time."""
-        return self._answer((what, revision.mark, scene), lambda: work(self.facts(revision, scene)))
+    def once(
+        self,
+        what: str,
+        revision: Revision,
+        scene: str | None,
+        work: Callable[[Facts], T],
+        whole: Callable[[], bool] = lambda: True,
+    ) -> T:
+        """Something small worked out of the facts, once for all who ask: many look at one layout at a time.
 
-    def _answer(self, key: tuple[str, str, str | None], work: Callable[[], T]) -> T:
+        Args:
+            what: its name, with all it depends on besides the document and the scene.
+            revision: the document.
+            scene: the scene.
+            work: how it is worked out.
+            whole: asked afterwards; False where it was given up on the way, so that it is not kept.
+        """
+        return self._answer((what, revision.mark, scene), lambda: work(self.facts(revision, scene)), whole)
+
+    def _answer(
+        self, key: tuple[str, str, str | None], work: Callable[[], T], whole: Callable[[], bool] = lambda: True
+    ) -> T:
         with self._lock:
             if key in self._kept:
                 self._kept.move_to_end(key)
                 return self._kept[key][0]  # type: ignore[return-value]
         found = work()
+        if not whole():
+            return found
         weight = _weight(found)
         with self._lock:
             self._kept[key] = (found, weight)
@@ -106,4 +125,6 @@ def _weight(found: object) -> int:
         cells = sum(g.share.nbytes for c in (found.dc, found.ac) for g in c.grounds)
         inverses = sum(g.island.resistance.nbytes for c in (found.dc, found.ac) for g in c.grounds)
         return 3 * cells + inverses + 4_000_000
+    if isinstance(found, list):
+        return 20_000 + 4_000 * len(found)
     return 1_000_000

@@ -159,3 +159,21 @@ def test_a_run_and_a_feeder_may_bear_one_id() -> None:
         and told.loads["run:R1"].held == 0 == told.loads["run:R1"].share
     )
     assert rows == {"feeder": "5 A", "run": "0 mA"}
+
+
+def test_what_was_given_up_on_the_way_is_not_kept(demo: Layout) -> None:
+    """What-ifs stop when the layout changes under them; what they came to by then is no answer for the next who asks."""
+    store, worked = Store(":memory:"), Worked()
+    store.add("demo", demo)
+    revision = store.get("demo")
+    asked: list[str] = []
+
+    def work(name: str) -> list[str]:
+        asked.append(name)
+        return [name]
+
+    assert worked.once("what-if a", revision, None, lambda _: work("half"), lambda: False) == ["half"]
+    assert worked.once("what-if a", revision, None, lambda _: work("whole"), lambda: True) == ["whole"]
+    assert worked.once("what-if a", revision, None, lambda _: work("again")) == ["whole"]
+    assert worked.once("what-if b", revision, None, lambda _: work("other")) == ["other"]
+    assert asked == ["half", "whole", "other"]

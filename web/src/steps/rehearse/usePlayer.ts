@@ -4,6 +4,10 @@ import { isQuiet } from "./about";
 import { DRIVES } from "./ByHand";
 import { act, goTo } from "./run";
 
+const calm = matchMedia("(prefers-reduced-motion: reduce)");
+/** Whoever asked for less motion sees a moment every so often, ms, and no glide. */
+const MOMENT = 250;
+
 /** Lets the evening go on while it plays, as far as it is worked out. */
 export function usePlayer() {
   const playing = useEvening((s) => s.playing);
@@ -11,6 +15,11 @@ export function usePlayer() {
     if (!playing) return;
     let last = performance.now();
     let frame = 0;
+    let rest = 0;
+    const next = () => {
+      if (calm.matches) rest = window.setTimeout(() => go(performance.now()), MOMENT);
+      else frame = requestAnimationFrame(go);
+    };
     const go = (time: number) => {
       const { now, speed, trace, running } = useEvening.getState();
       const until = trace?.until ?? 0;
@@ -21,10 +30,13 @@ export function usePlayer() {
         useEvening.setState({ playing: false });
         return;
       }
-      frame = requestAnimationFrame(go);
+      next();
     };
-    frame = requestAnimationFrame(go);
-    return () => cancelAnimationFrame(frame);
+    next();
+    return () => {
+      cancelAnimationFrame(frame);
+      clearTimeout(rest);
+    };
   }, [playing]);
 
   useEffect(() => {
