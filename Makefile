@@ -12,7 +12,7 @@ PY := .venv/bin/python
 PORT ?= 8127
 DEBS := chromium-headless-shell ngspice
 
-.PHONY: help demo serve test test-core test-long bench soak lint types debs build wheel shots clean
+.PHONY: help demo serve test test-core test-long bench soak lint types debs build wheel mutants shots clean
 help: ## list what can be made
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
 
@@ -111,10 +111,14 @@ bench: build debs ## times, growth, and the ratio to a circuit simulator
 	$(PY) -m tools.bench_tracing
 	$(PY) -m tools.bench_club
 	$(PY) -m tools.bench_proving
+	$(PY) -m tools.bench_beside
 	$(PY) -m tools.bench_page
 
 soak: build ## attack the program: kills, nonsense, hostile files, many clients, strangers
 	$(PY) -m tools.soak
+
+mutants: .venv/.ok debs ## change the core in small ways, and see which changes no test notices
+	$(PY) -m tools.mutate
 
 shots: build debs ## refresh docs/screenshots from the demo
 	PYTHONPATH=. $(PY) tools/shots.py

@@ -22,10 +22,11 @@ from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.demo import DEMOS
 from jolly_copper.store import Store
+from tests.long import either
 from tests.started import started
 
 # A slow or busy machine must not fail a test that would pass on a quick one.
-hypothesis.settings.register_profile("steady", deadline=None, derandomize=True)
+hypothesis.settings.register_profile("steady", deadline=None, derandomize=True, max_examples=either(40, 100))
 hypothesis.settings.load_profile("steady")
 expect.set_options(timeout=15_000)
 

@@ -6,6 +6,8 @@ import math
 from collections.abc import Callable
 from dataclasses import asdict
 from functools import lru_cache
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
@@ -59,7 +61,9 @@ def state(revision: Revision) -> shapes.State:
 
 
 def _or_none(values: np.ndarray, digits: int) -> list[float | None]:
-    return [round(v, digits) if math.isfinite(v) else None for v in values.tolist()]
+    told = np.round(values, digits).astype(object)
+    told[~np.isfinite(values)] = None
+    return told.tolist()  # type: ignore[no-any-return]
 
 
 KEPT_LINES = 4096
@@ -155,7 +159,7 @@ def _samples(facts: Facts) -> dict[str, shapes.Samples]:
     ratio = facts.coin / facts.trip
     rules = facts.layout.brief.rules
     columns = {
-        "at": [round(a, 1) for a in facts.points.at.tolist()],
+        "at": np.round(facts.points.at, 1).tolist(),
         "volts": _or_none(facts.volts, 4),
         "lost": _or_none(lost, 5),
         "coin": _or_none(facts.coin, 3),
@@ -163,14 +167,16 @@ def _samples(facts: Facts) -> dict[str, shapes.Samples]:
         "low": (lost > rules.largest_drop).tolist(),
         "weak": (ratio < rules.coin_margin).tolist(),
     }
-    tracks = [facts.network.spans[s].track for s in facts.points.span.tolist()]
-    rows: dict[str, list[int]] = {}
-    for k, track in enumerate(tracks):
-        rows.setdefault(track, []).append(k)
-    return {
-        track: shapes.Samples(**{name: [column[k] for k in ks] for name, column in columns.items()})
-        for track, ks in rows.items()
-    }
+    # Spans of a track stand one after the other, and so do the points of a span.
+    ends = [0, *(np.flatnonzero(np.diff(facts.points.span)) + 1).tolist(), len(facts.points)]
+    found: dict[str, dict[str, list[Any]]] = {}
+    for begin, end in pairwise(ends) if len(facts.points) else ():
+        track = facts.network.spans[int(facts.points.span[begin])].track
+        here = found.setdefault(track, {name: [] for name in columns})
+        for name, column in columns.items():
+            here[name] += column[begin:end]
+    # These are our own figures, and many: they are not looked at once more.
+    return {track: shapes.Samples.model_construct(set(columns), **columns) for track, columns in found.items()}
 
 
 def _spot(facts: Facts, row: int | None, volts: bool) -> shapes.Spot | None:

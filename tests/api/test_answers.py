@@ -162,7 +162,7 @@ def test_a_run_and_a_feeder_may_bear_one_id() -> None:
 
 
 def test_what_was_given_up_on_the_way_is_not_kept(demo: Layout) -> None:
-    """What-ifs stop when the layout changes under them; what they came to by then is no answer for the next who asks."""
+    """What-ifs stop when the layout changes under them; what they came to by then answers nobody else."""
     store, worked = Store(":memory:"), Worked()
     store.add("demo", demo)
     revision = store.get("demo")

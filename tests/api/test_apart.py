@@ -260,10 +260,10 @@ def test_the_hostile_files_are_of_every_kind() -> None:
 @pytest.mark.parametrize(
     "attack",
     [
-        lambda folder: kills(folder, either(2, 10)),
-        lambda folder: fuzz(folder, either(120, 1000)),
-        lambda folder: hostile(folder, either(21, 100)),
-        lambda folder: strangers(folder, either(30, 100), either(4, 10)),
+        lambda folder: kills(folder, either(1, 10)),
+        lambda folder: fuzz(folder, either(60, 1000)),
+        lambda folder: hostile(folder, either(10, 100)),
+        lambda folder: strangers(folder, either(30, 100), either(2, 10)),
     ],
     ids=["kills", "fuzz", "hostile", "strangers"],
 )

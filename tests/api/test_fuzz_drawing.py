@@ -16,7 +16,7 @@ from jolly_copper.demo import gannet_bay
 from jolly_copper.store import Store
 from tests.long import either
 
-ACTS = either(30, 70)
+ACTS = either(15, 70)
 
 
 def some_act(rng: random.Random, d: dict[str, Any]) -> dict[str, Any]:

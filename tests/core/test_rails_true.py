@@ -23,6 +23,7 @@ from jolly_copper.core.rails.topology import Topology, map_topology
 from jolly_copper.demo.drafting import Draft
 from tests import track_plans
 from tests.core.test_turnout_states import carried, siding, states
+from tests.long import either
 from tests.track_plans import ladder, power, routing_yard, tie
 
 
@@ -132,7 +133,7 @@ def test_a_bound_that_runs_out_says_not_settled(monkeypatch: pytest.MonkeyPatch)
 # --- 18 and 12: the programmes against brute force
 
 
-@settings(max_examples=60)
+@settings(max_examples=either(20, 60))
 @given(st.integers(0, 100_000))
 def test_programmes_against_every_state(seed: int) -> None:
     topology = topology_of(routing_yard(seed))
@@ -155,7 +156,7 @@ def test_programmes_against_every_state(seed: int) -> None:
             assert hit and not any(hit)
 
 
-@settings(max_examples=40)
+@settings(max_examples=either(15, 40))
 @given(st.integers(0, 100_000))
 def test_one_case_each_is_found_where_paths_find_any(seed: int) -> None:
     layout = routing_yard(seed).plain()

@@ -91,6 +91,17 @@ export function usePoint() {
   });
 }
 
+/** After a change made here so long nothing else is done before what might be is worked out, ms. */
+const QUIET = 600;
+const quiet = (signal: AbortSignal) =>
+  new Promise<void>((go, stop) => {
+    const later = setTimeout(go, QUIET);
+    signal.addEventListener("abort", () => {
+      clearTimeout(later);
+      stop(signal.reason);
+    });
+  });
+
 export function useWhatIf() {
   const { id, revision, scene, ready } = useWhere();
   const place = usePickedPlace();
@@ -101,15 +112,18 @@ export function useWhatIf() {
     queryKey: ["what-if", id, revision, scene, place?.track, place?.at],
     enabled: ready && place !== null && answered,
     retry: false,
-    queryFn: () =>
-      answer(
+    queryFn: async ({ signal }) => {
+      // Somebody who changes one thing after the other is not kept waiting by guesses about each.
+      if (useLayout.getState().ours.has(revision)) await quiet(signal);
+      return answer(
         api.GET("/api/layouts/{layout_id}/what-if", {
           params: {
             path: { layout_id: id },
             query: { revision, scene, track: place?.track ?? "", at: place?.at ?? 0 },
           },
         }),
-      ),
+      );
+    },
   });
 }
 

@@ -4,6 +4,7 @@ import { useLayout } from "../store/layout";
 import { whileTaking } from "./taking";
 
 type Kind = "length" | "current" | "volts" | "ohms" | "gauge" | "text";
+type Understood = { value?: number | null; gauge?: string | null; text: string };
 type Props = {
   label: string;
   kind: Kind;
@@ -60,20 +61,32 @@ export function Typed({
     whileTaking(read(typed));
   };
 
+  // What is typed is read while the hand is still on its way to Enter.
+  const ahead = useRef<{ typed: string; read: Promise<Understood> } | null>(null);
+  const understand = (typed: string): Promise<Understood> => {
+    if (ahead.current?.typed !== typed) {
+      const query = { kind: kind as Exclude<Kind, "text">, text: typed, units, ...(bare ? { bare } : {}) };
+      const asked = answer(api.GET("/api/read", { params: { query } }));
+      asked.catch(() => undefined);
+      ahead.current = { typed, read: asked };
+    }
+    return ahead.current.read;
+  };
+
   const read = async (typed: string): Promise<boolean> => {
     let why: string | null;
     try {
       if (typed === "" && clearable) why = await onTake(null, "");
       else if (kind === "text") why = typed ? await onTake(typed, typed) : "This must not be empty.";
       else {
-        const query = { kind, text: typed, units, ...(bare ? { bare } : {}) };
-        const understood = await answer(api.GET("/api/read", { params: { query } }));
+        const understood = await understand(typed);
         why = await onTake(understood.gauge ?? understood.value ?? null, understood.text);
       }
     } catch (error) {
       why = (error as Error).message;
     }
     taking.current = null;
+    ahead.current = null;
     setWrong(why);
     if (why === null) onDone?.();
     return why === null;
@@ -100,6 +113,8 @@ export function Typed({
         onChange={(event) => {
           setText(event.target.value);
           setWrong(null);
+          const typed = event.target.value.trim();
+          if (kind !== "text" && typed) void understand(typed);
         }}
         onBlur={take}
         onKeyDown={(event) => {

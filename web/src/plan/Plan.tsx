@@ -1,5 +1,4 @@
 import type { ZoomTransform } from "d3-zoom";
-import { Maximize, Minus, Plus } from "lucide-react";
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { useAnswers, useDetection, useMoment, usePoint, useRails, useSignals } from "../api/queries";
 import { useCabs } from "../steps/cabs/queries";
@@ -35,6 +34,7 @@ import { useTool } from "./tools/useTool";
 import { useLabels } from "./useLabels";
 import { useZoom } from "./useZoom";
 import { keepView, lastView } from "./view";
+import { ZoomButtons } from "./ZoomButtons";
 
 const CATCH_PX = 13;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
@@ -302,11 +302,11 @@ export function Plan() {
       >
         <title>{layout.name}</title>
         <g ref={inner}>
-          <Boards boards={layout.boards} lit={bright} />
-          <Obstacles obstacles={layout.obstacles} lit={bright} />
-          <Backdrop layout={layout} measure={drawing ? measure : []} />
-          {answers ? (
-            <>
+          <g className="layer">
+            <Boards boards={layout.boards} lit={bright} />
+            <Obstacles obstacles={layout.obstacles} lit={bright} />
+            <Backdrop layout={layout} measure={drawing ? measure : []} />
+            {answers ? (
               <g opacity={["phase", "reversing", "cabs", "blocks", "signals"].includes(look) ? 0.3 : 1}>
                 <Copper
                   runs={layout.runs}
@@ -318,14 +318,20 @@ export function Plan() {
                   lit={bright}
                 />
               </g>
-              <Inks
-                answers={answers}
-                layout={layout}
-                moment={moment}
-                detection={detection}
-                rails={rails}
-                bright={bright}
-              />
+            ) : null}
+          </g>
+          {answers ? (
+            <Inks
+              answers={answers}
+              layout={layout}
+              moment={moment}
+              detection={detection}
+              rails={rails}
+              bright={bright}
+            />
+          ) : null}
+          {answers ? (
+            <g className="layer">
               <Gaps gaps={answers.gaps} lit={bright} />
               <BoardNames boards={layout.boards} labels={labels} />
               <Loads loads={layout.loads} circuits={layout.circuits} lit={bright} />
@@ -357,7 +363,7 @@ export function Plan() {
               )}
               {spot ? <Spot spot={spot} look={look} point={point} stand={labels.get("spot")} /> : null}
               {drawing && toolName === "select" ? <Handles layout={layout} answers={answers} /> : null}
-            </>
+            </g>
           ) : null}
           <Proposed />
           {drawing ? <TracedLines /> : null}
@@ -404,17 +410,7 @@ export function Plan() {
           ))}
         </div>
       ) : null}
-      <div className="no-print absolute right-3 bottom-3 flex flex-col gap-1">
-        <button type="button" className="btn px-1.5" aria-label="Zoom in" onClick={() => by(1.4)}>
-          <Plus size={15} aria-hidden="true" />
-        </button>
-        <button type="button" className="btn px-1.5" aria-label="Zoom out" onClick={() => by(1 / 1.4)}>
-          <Minus size={15} aria-hidden="true" />
-        </button>
-        <button type="button" className="btn px-1.5" aria-label="Fit the whole plan" onClick={() => fit(whole)}>
-          <Maximize size={15} aria-hidden="true" />
-        </button>
-      </div>
+      <ZoomButtons by={by} onWhole={() => fit(whole)} />
     </div>
   );
 }

@@ -86,11 +86,11 @@ export function useZoom(
       const margin = 26;
       const k = Math.min(
         (w - 2 * margin) / Math.max(box.x1 - box.x0, 1),
-        (h - margin - 66) / Math.max(box.y1 - box.y0, 1),
+        (h - margin - 84) / Math.max(box.y1 - box.y0, 1),
         closest,
       );
       const at = zoomIdentity
-        .translate(w / 2, (h + 40) / 2)
+        .translate(w / 2, (h + 58) / 2)
         .scale(k)
         .translate(-(box.x0 + box.x1) / 2, -(box.y0 + box.y1) / 2);
       select(element).call(behaviour.current.transform, at);

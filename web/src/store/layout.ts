@@ -96,19 +96,23 @@ export const useLayout = create<LayoutStore>((set, get) => {
   const save = async (summary: string, patch: Operation[], beside: boolean, again: boolean): Promise<string | null> => {
     const base = get().state;
     if (!base) return "No layout is open.";
-    set((s) => ({ saving: s.saving + 1, state: { ...base, document: patched(base.document, patch) } }));
+    set((s) => ({ saving: s.saving + 1 }));
+    const asked = answer(
+      api.PATCH("/api/layouts/{layout_id}", {
+        params: {
+          path: { layout_id: base.id },
+          query: { scene: useBench.getState().scene },
+          header: { "If-Match": `"${base.revision}"` },
+        },
+        body: { summary, patch },
+      }),
+    );
+    asked.catch(() => undefined);
+    // It is on its way first: the server works while what is known already is drawn.
+    await new Promise((go) => setTimeout(go));
+    set({ state: { ...base, document: patched(base.document, patch) } });
     try {
-      const got = await answer(
-        api.PATCH("/api/layouts/{layout_id}", {
-          params: {
-            path: { layout_id: base.id },
-            query: { scene: useBench.getState().scene },
-            header: { "If-Match": `"${base.revision}"` },
-          },
-          body: { summary, patch },
-        }),
-      );
-      settle(got);
+      settle(await asked);
       return null;
     } catch (error) {
       set({ state: base });
