@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import shutil
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
@@ -59,8 +60,11 @@ async def _waits_first(self: Any, expression: str, options: Any, *rest: Any, **m
     """
     if not self._is_not and not expression.endswith(".array") and expression != "to.have.count":
         state = "visible" if expression == "to.be.visible" else "attached"
+        most = options.get("timeout") or self._timeout or 15_000
+        until = time.monotonic() + most / 1000
         with contextlib.suppress(Error):
-            await self._actual_locator.first.wait_for(state=state, timeout=options.get("timeout") or self._timeout)
+            await self._actual_locator.first.wait_for(state=state, timeout=most)
+        options = {**options, "timeout": max(1000 * (until - time.monotonic()), 500)}
     await _looks(self, expression, options, *rest, **more)
 
 

@@ -27,6 +27,7 @@ from jolly_copper.core.tracing.tables import Disc, find_discs, tables_of, withou
 from jolly_copper.core.tracing.turnouts import line_of
 from jolly_copper.demo import gannet_bay, harbour_arm
 from jolly_copper.telling.tracing import taken_words, traced_shape
+from tests.long import either
 from tests.pictures import array
 from tests.small_plans import SMALL_PLANS, passing_siding, shed, stub_yard
 from tests.traced import GAUGE_MM, found_and_true, kinds, laid, same_topology, traced, wrong_hands
@@ -133,14 +134,16 @@ def test_sleepers_are_told_and_taken_out() -> None:
         assert found.sleepers and same_topology(layout, out) and min(found_and_true(layout, out, 12.0)) > 0.98
 
 
-@pytest.mark.parametrize("hand", ["one line", "thin line", "two rails", "by hand"])
+@pytest.mark.parametrize("hand", either(["two rails", "by hand"], ["one line", "thin line", "two rails", "by hand"]))
 def test_plans_without_sleepers_have_none(hand: str) -> None:
     found, _ = traced(harbour_arm(), hand, scan=True)  # type: ignore[arg-type]
     assert not found.sleepers
 
 
-@pytest.mark.parametrize("hand", ["one line", "bold", "two rails", "sleepers", "roadbed"])
-@pytest.mark.parametrize("photo", [False, True])
+@pytest.mark.parametrize(
+    "hand", either(["bold", "sleepers", "roadbed"], ["one line", "bold", "two rails", "sleepers", "roadbed"])
+)
+@pytest.mark.parametrize("photo", either([True], [False, True]))
 def test_a_filled_roadbed_is_told(hand: str, photo: bool) -> None:
     found, placed = traced(stub_yard(), hand, photo=photo)  # type: ignore[arg-type]
     assert found.roadbed == (hand == "roadbed")
@@ -184,7 +187,7 @@ def test_only_long_strokes_are_left() -> None:
     assert np.abs(np.nonzero(left)[0] - 40).max() <= 2
 
 
-@pytest.mark.parametrize("plan", SMALL_PLANS)
+@pytest.mark.parametrize("plan", either(SMALL_PLANS[1::4], SMALL_PLANS))
 def test_drawn_by_a_hand_that_shakes(plan: object) -> None:
     layout = plan()  # type: ignore[operator]
     found, placed = traced(layout, "by hand", photo=True)
@@ -267,7 +270,7 @@ def test_a_lead_that_a_shaking_pen_laid_over_its_host_is_no_crossing() -> None:
     assert found.crossings == () and same_topology(layout, out) and wrong_hands(out) == []
 
 
-@pytest.mark.parametrize("plan", [shed, stub_yard])
+@pytest.mark.parametrize("plan", either([shed], [shed, stub_yard]))
 def test_both_rails_with_sleepers_are_track(plan: object) -> None:
     layout = plan()  # type: ignore[operator]
     found, placed = traced(layout, "rails and sleepers", wide=2400)

@@ -32,26 +32,39 @@ def book(demo_facts: Facts) -> Book:
     return compose(demo_facts, 12, "2026-11-24")
 
 
+@pytest.fixture(scope="module")
+def printed(book: Book) -> pypdf.PdfReader:
+    return pypdf.PdfReader(io.BytesIO(book_pdf(book)))
+
+
+@pytest.fixture(scope="module")
+def texts(printed: pypdf.PdfReader) -> list[str]:
+    return [page.extract_text() for page in printed.pages]
+
+
+def test_every_page_carries_layout_change_date_and_number(texts: list[str]) -> None:
+    for n, text in enumerate(texts, start=1):
+        assert "Gannet Bay & Uplands · change 12 · 2026-11-24" in text and f"page {n} of {len(texts)}" in text
+
+
 @pytest.mark.parametrize("size", ["A4", "Letter"])
-def test_every_page_carries_layout_change_date_and_number(book: Book, size: PageSize) -> None:
-    read = pypdf.PdfReader(io.BytesIO(book_pdf(book, size)))
-    assert (float(read.pages[0].mediabox.width), float(read.pages[0].mediabox.height)) == pytest.approx(
-        PAGES[size], abs=0.01
-    )
-    for n, page in enumerate(read.pages, start=1):
-        text = page.extract_text()
-        assert "Gannet Bay & Uplands · change 12 · 2026-11-24" in text and f"page {n} of {len(read.pages)}" in text
+def test_pages_are_as_large_as_was_asked(book: Book, size: PageSize) -> None:
+    read = pypdf.PdfReader(io.BytesIO(book_pdf(book.only(["power", "cutting"]), size)))
+    for page in read.pages:
+        assert (float(page.mediabox.width), float(page.mediabox.height)) == pytest.approx(PAGES[size], abs=0.01)
+        assert f"of {len(read.pages)}" in page.extract_text()
 
 
-def test_every_wire_and_terminal_can_be_read_in_the_pdf(book: Book, demo: Layout) -> None:
-    read = pypdf.PdfReader(io.BytesIO(book_pdf(book)))
-    words = set(" ".join(page.extract_text() for page in read.pages).split())
+def test_every_wire_and_terminal_can_be_read_in_the_pdf(
+    printed: pypdf.PdfReader, texts: list[str], book: Book, demo: Layout
+) -> None:
+    words = set(" ".join(texts).split())
     assert {p.label for p in pieces(demo)} <= words and set(demo.terminals) <= words and set(demo.plugs) <= words
-    assert [o.title for o in read.outline] == [c.title for c in book.chapters]
-    for entry in read.outline:
-        n = read.get_destination_page_number(entry)
-        assert n is not None and entry.title in read.pages[n].extract_text(), "it leads to where the chapter starts"
-    assert len({read.get_destination_page_number(o) for o in read.outline}) > 10
+    assert [o.title for o in printed.outline] == [c.title for c in book.chapters]
+    for entry in printed.outline:
+        n = printed.get_destination_page_number(entry)
+        assert n is not None and entry.title in texts[n], "it leads to where the chapter starts"
+    assert len({printed.get_destination_page_number(o) for o in printed.outline}) > 10
 
 
 def test_the_same_revision_is_the_same_file(book: Book, demo: Layout) -> None:
