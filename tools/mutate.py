@@ -16,6 +16,7 @@ import sys
 import tempfile
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from shutil import copytree, ignore_patterns
 
@@ -99,21 +100,28 @@ def change(node: ast.AST) -> str:
 
 
 def reach(copy: Path) -> tuple[Mapping[tuple[str, int], set[str]], Mapping[str, float]]:
-    """Run the tests of the core once: tests by (file, line) they reach, and seconds by test."""
+    """Run the tests of the core once, in two halves: tests by (file, line) they reach, and seconds by test."""
     (copy / "watch_lines.py").write_text(WATCH, "utf-8")
     rooms = ",".join(f"jolly_copper/core/{room}/*" for room in ROOMS)
     tests = [str(t) for t in sorted((copy / "tests" / "core").glob("test_*.py")) if _is_near(t.read_text("utf-8"))]
-    _pytest(copy, ["-p", "watch_lines", *tests], ["-m", "coverage", "run", f"--include={rooms}"], None)
+
+    def half(number: int) -> None:
+        around = ["-m", "coverage", "run", f"--include={rooms}", f"--data-file=lines.{number}"]
+        _pytest(copy, ["-p", "watch_lines", *tests[number::2]], around, None)
+
+    with ThreadPoolExecutor(2) as both:
+        list(both.map(half, (0, 1)))
     took: dict[str, float] = defaultdict(float)
     for line in (copy / "took.txt").read_text("utf-8").splitlines():
         seconds, test = line.split(" ", 1)
         took[test] += float(seconds)
-    data = CoverageData(str(copy / ".coverage"))
-    data.read()
     lines: dict[tuple[str, int], set[str]] = defaultdict(set)
-    for file in data.measured_files():
-        for number, tests in data.contexts_by_lineno(file).items():
-            lines[str(Path(file).relative_to(copy)), number] |= {t for t in tests if t in took}
+    for number in (0, 1):
+        data = CoverageData(str(copy / f"lines.{number}"))
+        data.read()
+        for file in data.measured_files():
+            for line_number, reaching in data.contexts_by_lineno(file).items():
+                lines[str(Path(file).relative_to(copy)), line_number] |= {t for t in reaching if t in took}
     return lines, took
 
 
@@ -140,7 +148,7 @@ def quickest(tests: set[str], took: Mapping[str, float]) -> list[str]:
 
 
 def main(count: int, seed: int) -> int:
-    """Try so many mutants and print what became of each. Exit code 1 where fewer than 85 % are noticed."""
+    """Try so many mutants, two at a time, and print what became of each. Exit code 1 where fewer than 85 % are noticed."""
     files = [
         f
         for room in ROOMS
@@ -148,30 +156,41 @@ def main(count: int, seed: int) -> int:
         if f.stem != "__init__"
     ]
     everywhere = [(f, n) for f in files for n in range(len(places(ast.parse(f.read_text("utf-8")))))]
-    verdicts: Counter[bool] = Counter()
+    chosen = random.Random(seed).sample(everywhere, min(count, len(everywhere)))
     with tempfile.TemporaryDirectory() as folder:
-        copy = Path(folder).resolve() / "copy"
-        copytree(ROOT, copy, ignore=ignore_patterns(".git", ".venv", ".tools", "node_modules", "dist", "__pycache__"))
-        lines, took = reach(copy)
-        for file, number in random.Random(seed).sample(everywhere, min(count, len(everywhere))):
-            name = str(file.relative_to(ROOT))
-            target = copy / name
-            sound = target.read_text("utf-8")
-            tree = ast.parse(sound)
-            node = places(tree)[number]
-            line = getattr(node, "lineno", 0)
-            reached = next((n for n in range(line, 0, -1) if (name, n) in lines), 0)
-            what = change(node)
-            target.write_text(ast.unparse(tree), "utf-8")
-            noticed = _fails(copy, quickest(lines.get((name, reached), set()), took)) or _fails(
-                copy, naming(target, copy)
-            )
-            target.write_text(sound, "utf-8")
-            verdicts[noticed] += 1
-            print(f"{'noticed ' if noticed else 'survived'}  {name}:{line}  {what}", flush=True)
+        copies = [Path(folder).resolve() / name for name in ("one", "other")]
+        left_out = ignore_patterns(".git", ".venv", ".tools", "node_modules", "dist", "__pycache__")
+        for copy in copies:
+            copytree(ROOT, copy, ignore=left_out)
+        lines, took = reach(copies[0])
+
+        def half(number: int) -> Counter[bool]:
+            return Counter(_noticed(copies[number], f, n, lines, took) for f, n in chosen[number::2])
+
+        with ThreadPoolExecutor(2) as both:
+            verdicts = sum(both.map(half, (0, 1)), Counter[bool]())
     share = verdicts[True] / max(verdicts.total(), 1)
     print(f"{verdicts[True]} of {verdicts.total()} noticed: {share:.0%}")
     return int(share < 0.85)
+
+
+def _noticed(
+    copy: Path, file: Path, number: int, lines: Mapping[tuple[str, int], set[str]], took: Mapping[str, float]
+) -> bool:
+    name = str(file.relative_to(ROOT))
+    target = copy / name
+    sound = target.read_text("utf-8")
+    tree = ast.parse(sound)
+    node = places(tree)[number]
+    line = getattr(node, "lineno", 0)
+    reached = next((n for n in range(line, 0, -1) if (name, n) in lines), 0)
+    what = change(node)
+    target.write_text(ast.unparse(tree), "utf-8")
+    quick = quickest(lines.get((name, reached), set()), took)
+    noticed = _fails(copy, quick, True) or _fails(copy, naming(target, copy), False)
+    target.write_text(sound, "utf-8")
+    print(f"{'noticed ' if noticed else 'survived'}  {name}:{line}  {what}", flush=True)
+    return noticed
 
 
 def _fails(copy: Path, tests: Sequence[str], without_end: bool) -> bool:

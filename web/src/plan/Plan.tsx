@@ -94,15 +94,17 @@ export function Plan() {
           (backdrop.y ?? 0) + backdrop.height * (backdrop.mm_per_pixel ?? 10),
         ]
       : [];
-    return (
-      boxOf([
-        ...boards,
-        picture,
-        ...Object.values(tracks).map((t) => t.points),
-        ...[...Object.values(devices ?? {}), ...Object.values(panels ?? {})].map((d) => [d.at.x, d.at.y]),
-        ...Object.values(runs).map((r) => r.points),
-      ]) ?? EMPTY_BOX
-    );
+    const box = boxOf([
+      ...boards,
+      picture,
+      ...Object.values(tracks).map((t) => t.points),
+      ...[...Object.values(devices ?? {}), ...Object.values(panels ?? {})].map((d) => [d.at.x, d.at.y]),
+      ...Object.values(runs).map((r) => r.points),
+    ]);
+    // A panel's name stands under it.
+    if (box)
+      for (const { at } of Object.values(panels ?? {})) box.y1 = Math.max(box.y1, at.y + 0.08 * (box.y1 - box.y0));
+    return box ?? EMPTY_BOX;
   }, [outlines, tracks, runs, devices, panels, backdrop]);
   const newest = useRef(whole);
   newest.current = whole;
