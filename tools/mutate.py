@@ -148,7 +148,7 @@ def quickest(tests: set[str], took: Mapping[str, float]) -> list[str]:
 
 
 def main(count: int, seed: int) -> int:
-    """Try so many mutants, two at a time, and print what became of each. Exit code 1 where fewer than 85 % are noticed."""
+    """Try so many mutants, two at a time, and print what became of each. Exit code 1 where under 85 % are noticed."""
     files = [
         f
         for room in ROOMS
