@@ -46,7 +46,7 @@ def cable_lengths(layout: Layout, a: Point, others: Sequence[Point]) -> list[flo
 def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, str]]:
     """Where a cable from one place to another passes from board to board and one of them lifts out: mm along it, with
     both."""
-    boxes, names = _boxes(layout), list(layout.boards)
+    boxes, names = _boxes(layout), _in_order(layout)
     entered = _entered(boxes, (round(a[0]), round(a[1])))
     last = _last_board(boxes, entered, (round(b[0]), round(b[1])))
     found: list[tuple[float, str, str]] = []
@@ -59,16 +59,22 @@ def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, s
     return found[::-1]
 
 
+def _in_order(layout: Layout) -> list[str]:
+    """Boards from the front of the plan to its back, from left to right.
+
+    Of two ways of one length the cable takes the one that comes first so: a railroad of equal boards has many, and
+    which is taken may depend neither on names nor on the order of the file, since couplings name the joints.
+    """
+    return sorted(layout.boards, key=lambda i: (-_box(layout, i)[3], _box(layout, i)))
+
+
 def _boxes(layout: Layout) -> tuple[Box, ...]:
-    return tuple(
-        (
-            min(p.x for p in board.outline),
-            min(p.y for p in board.outline),
-            max(p.x for p in board.outline),
-            max(p.y for p in board.outline),
-        )
-        for board in layout.boards.values()
-    )
+    return tuple(_box(layout, i) for i in _in_order(layout))
+
+
+def _box(layout: Layout, board: str) -> Box:
+    outline = layout.boards[board].outline
+    return min(p.x for p in outline), min(p.y for p in outline), max(p.x for p in outline), max(p.y for p in outline)
 
 
 class _Entry(NamedTuple):
