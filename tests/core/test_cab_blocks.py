@@ -208,6 +208,10 @@ def test_a_buffer_shorter_than_a_pickup_is_found() -> None:
         if f.rule == "buffer too short"
     ]
     assert told and all(f.severity == "must" and "400 mm" in f.title for f in told)
+    for f in told:
+        # It is shown in the middle of the stretch between its two gaps.
+        gaps = sorted(layout.gaps[i].at for i in f.shows if i in layout.gaps and layout.gaps[i].track == f.place.track)
+        assert gaps[0] < f.place.at < gaps[-1] and f.place.at == pytest.approx((gaps[0] + gaps[-1]) / 2, abs=1)
 
 
 def test_the_longest_pickup_by_hand() -> None:

@@ -151,6 +151,7 @@ def test_a_finding_names_what_is_there_and_can_be_shown(name: str, known: Known)
         assert f.title and f.why and f.severity in ("must", "should", "look"), f.key
         if f.place.track is not None:
             assert f.place.track in layout.tracks, f.key
+            assert 0 <= (f.place.at or 0.0) <= facts.rails.lengths[f.place.track], f.key
         assert all(shown.split(":")[-1] in there for shown in f.shows), (f.key, f.shows)
 
 

@@ -1,0 +1,95 @@
+"""Figures of findings worked out again by hand: what a sentence says is what follows from the layout."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.findings.check import check
+from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.demo import signalled_bay
+from tests.layouts import feeder, plain
+
+COPPER_20 = 1.7241e-8
+"""Ω·m at 20 °C, annealed copper (IEC 60028)."""
+PER_DEGREE = 0.00393
+"""Temperature coefficient of copper at 20 °C (IEC 60028)."""
+MM2 = {"16 AWG": 1.309, "18 AWG": 0.8230, "20 AWG": 0.5176, "22 AWG": 0.3255, "24 AWG": 0.2047, "26 AWG": 0.1288}
+"""Cross sections of solid wire, mm² (ASTM B258)."""
+
+
+def of_rule(facts: Facts, rule: str) -> list[Finding]:
+    return [f for f in check(facts) if f.rule == rule]
+
+
+def figure(finding: Finding, name: str) -> float:
+    text = dict(finding.figures)[name]
+    number = re.match(r"([\d.]+)", text)
+    assert number, text
+    return float(number[1])
+
+
+def test_heat_in_a_thin_wire_is_amps_squared_times_ohms(demo_facts: Facts) -> None:
+    """P/l = I²·ρ/A at the house's wire temperature: against the resistivity of copper, to a twentieth for stranding."""
+    told = of_rule(demo_facts, "wire too thin for its protection")
+    assert told
+    celsius = demo_facts.layout.brief.rules.wire_celsius
+    for f in told:
+        layout = demo_facts.layout
+        thing = layout.runs[f.place.id] if f.place.kind == "run" else layout.feeders[f.place.id]
+        ohms = COPPER_20 * (1 + PER_DEGREE * (celsius - 20)) / (MM2[thing.gauge] * 1e-6)
+        assert figure(f, "heat") == pytest.approx(figure(f, "carries") ** 2 * ohms, rel=0.06, abs=0.02), f.title
+        assert figure(f, "carries") > figure(f, "good for")
+        assert (f.severity == "must") == (figure(f, "carries") > 1.5 * figure(f, "good for")), f.title
+
+
+def test_a_long_list_of_sections_is_cut_with_how_many_more() -> None:
+    """An engine too quiet for its detectors: the first six sections by name, the rest by number."""
+    data = signalled_bay().model_dump(mode="json")
+    for engine in data["locos"].values():
+        engine["idle"] = 0.0005
+    told = [f for f in of_rule(derive(read_layout(data)), "what detectors see") if f.key.startswith("blind:")]
+    assert told
+    for f in told:
+        count = int(dict(f.figures)["sections"])
+        names = f.title.split(" seen in ")[1]
+        assert count > 6, "as many as fit on two lines of the list"
+        assert names.endswith(f" and {count - 6} more")
+
+
+EVERY_MM = 2438.4
+"""The house rule for code 83: a feeder every eight feet. Common practice, no source."""
+
+
+@given(st.integers(300, 12_000), st.integers(0, 200), st.integers(0, 200))
+def test_feeders_too_far_apart_by_hand(apart: int, before: int, after: int) -> None:
+    """Told from a fiftieth over the house rule, as urgent from half as much again, in the middle between the two."""
+    length = before + apart + after
+    d = plain(length, code=83)
+    d.data["brief"]["units"] = "metric"
+    d.data["runs"]["R1"]["path"][1]["x"] = length
+    d.data["terminals"]["T2"]["along"] = length
+    feeder(d, "F1", "t", before, "T1")
+    feeder(d, "F2", "t", before + apart, "T2")
+    told = of_rule(derive(d.plain()), "feeder spacing")
+    over = apart / EVERY_MM
+    assume(min(abs(over - 1.02), abs(over - 1.5)) > 0.01)
+    if over < 1.02:
+        assert told == []
+        return
+    (f,) = told
+    assert f.severity == ("should" if over > 1.5 else "look")
+    assert f.place.at == pytest.approx(before + apart / 2, abs=80)
+    said = re.search(r"are ([\d.,]+) (m|mm) apart", f.title)
+    assert said, f.title
+    millimetres = float(said[1].replace(",", "")) * {"m": 1000, "mm": 1}[said[2]]
+    assert millimetres == pytest.approx(apart, rel=0.01)
+    assert dict(f.figures)["house rule"] == "2.44 m"
+    (mend,) = f.mends
+    (added,) = [o for o in mend.patch if o["path"].startswith("/feeders/")]
+    assert added["value"]["at"] == pytest.approx(before + apart / 2, abs=80)
