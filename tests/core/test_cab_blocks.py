@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.circuits.pickups import COUPLED_OVER_PICKUPS, longest_reach
+from jolly_copper.core.circuits.pickups import COUPLED_OVER_PICKUPS, USUAL_MM, Reach, longest_reach, reach_of
 from jolly_copper.core.circuits.stopping import SLOWS_MM_S2, scale_speed, stopping_distance
 from jolly_copper.core.drawing.sheet import DrawingError
 from jolly_copper.core.findings.check import check
@@ -223,6 +223,22 @@ def test_the_longest_pickup_by_hand() -> None:
     assert longest_reach(both).millimetres == pytest.approx(190 * COUPLED_OVER_PICKUPS + 190)
     lit = layout.model_copy(update={"trains": {"goods": double.model_copy(update={"lit_cars": 3})}})
     assert longest_reach(lit).millimetres == 1300
+
+
+def test_what_is_guessed_of_a_pickup_says_so() -> None:
+    """A usual engine of the scale where nobody measured or no train is entered is a guess; lit cars are none."""
+    layout = millbeck()
+    nobody = layout.model_copy(update={"trains": {}})
+    assert longest_reach(nobody) == Reach(USUAL_MM[layout.brief.scale], "a usual engine in OO", True)
+    unmeasured = layout.locos["mogul"].model_copy(update={"pickups": None})
+    loco = layout.model_copy(update={"locos": {**layout.locos, "mogul": unmeasured}})
+    goods = loco.trains["goods"].model_copy(update={"engines": ["mogul"]})
+    assert reach_of(loco, goods) == Reach(USUAL_MM[layout.brief.scale], goods.name, True)
+    lit = goods.model_copy(update={"lit_cars": 2, "length": 900})
+    assert reach_of(loco, lit) == Reach(900, f"{goods.name}, whose cars are lit", False)
+    short = goods.model_copy(update={"lit_cars": 2, "length": 40})
+    assert reach_of(loco, short).guess, "an engine longer than its lit train is what reaches"
+    assert not reach_of(layout, goods).guess and reach_of(layout, goods).millimetres == layout.locos["mogul"].pickups
 
 
 def test_a_link_without_room_or_selector_says_why() -> None:

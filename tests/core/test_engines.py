@@ -82,6 +82,15 @@ def test_a_train_that_roams_is_told_once_for_each_source() -> None:
     assert told(layout, None) == [], "without a scene nobody knows where it is"
 
 
+def test_a_train_of_which_only_half_the_place_is_known_roams_its_circuits() -> None:
+    """A track without a place on it is no place: it may be wherever its circuits lead, and is shown at their source."""
+    _, track, _ = exchange()
+    layout = with_scene({"track": track, "circuits": ["main"]}, {}, runs_on="direct current")
+    found = told(layout, "new")
+    assert [f.severity for f in found] == ["should"] and "New train runs on" in found[0].title
+    assert found[0].place is not None and (found[0].place.kind, found[0].place.track) == ("device", None)
+
+
 def test_volts_are_weighed_against_engines_that_may_run_there() -> None:
     """An engine of the other control is no must against a source it never meets."""
     d = two_blocks()

@@ -9,10 +9,13 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.facts import Facts, derive
+from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.findings.reversing import some_names
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.demo import signalled_bay
+from jolly_copper.demo.drafting import Draft
 from tests.layouts import feeder, plain
 
 COPPER_20 = 1.7241e-8
@@ -93,3 +96,55 @@ def test_feeders_too_far_apart_by_hand(apart: int, before: int, after: int) -> N
     (mend,) = f.mends
     (added,) = [o for o in mend.patch if o["path"].startswith("/feeders/")]
     assert added["value"]["at"] == pytest.approx(before + apart / 2, abs=80)
+
+
+def bus_apart(metres: float, inches_apart: float) -> Facts:
+    """One digital bus of this length with its wires apart, a feeder at its end, an engine of 2 A."""
+    d = plain(3000)
+    d.data["brief"]["rules"]["count_inductance"] = True
+    run = d.data["runs"]["R1"]
+    run |= {"make": "apart", "spacing": 25.4 * inches_apart, "tape": 1000 * metres, "gauge": "12 AWG"}
+    d.data["terminals"]["T2"]["along"] = 1000 * metres
+    feeder(d, "F1", "t", 100, "T2")
+    d.data["locos"]["e"] = {"name": "Engine", "idle": 0.1, "running": 2.0, "stall": 4.0}
+    d.data["trains"]["x"] = {"name": "Train", "engines": ["e"], "length": 300}
+    d.data["scenes"]["s"] = {"name": "Show", "placements": [{"train": "x", "doing": "running", "circuits": ["main"]}]}
+    return derive(d.plain(), "s")
+
+
+@pytest.mark.parametrize("metres", [1, 2, 4, 6, 8, 10, 14, 20])
+def test_wires_apart_are_told_from_three_hundredths_of_the_volts(metres: int) -> None:
+    facts = bus_apart(metres, 3)
+    told = of_rule(facts, "wires apart")
+    track, at = facts.place_of(int(facts.worst_point() or 0))
+    found = explain(facts, track, at)
+    lost = sum(s.volts for s in found.steps if s.kind == "inductance" and "R1" in s.owners)
+    assert lost > 0 and bool(told) == (lost >= 0.03 * found.source_volts), (lost, found.source_volts)
+    for f in told:
+        assert figure(f, "lost to inductance, estimate") == pytest.approx(lost, abs=0.006)
+
+
+def test_three_hundredths_lie_between_those_lengths() -> None:
+    """So that the test above sees both sides of the limit."""
+    assert [bool(of_rule(bus_apart(m, 3), "wires apart")) for m in (1, 20)] == [False, True]
+
+
+@pytest.mark.parametrize(
+    ("names", "words"),
+    [
+        (["Up"], "Up"),
+        (["Up", "Up"], "Up"),
+        (["Up", "Down"], "Up and Down"),
+        (["Up", "Down", "Up", "Yard"], "Up, Down and Yard"),
+        (["Up", "Down", "Yard", "Shed"], "Up, Down, Yard and 1 more"),
+        (["Up", "Down", "Yard", "Shed", "Quay"], "Up, Down, Yard and 2 more"),
+    ],
+)
+def test_a_few_tracks_in_words(names: list[str], words: str) -> None:
+    d = Draft("Row")
+    for k, name in enumerate(names):
+        d.node(f"N{k}", 1000 * k, 0, "bumper")
+        d.node(f"M{k}", 1000 * k + 900, 0, "bumper")
+        d.track(f"t{k}", name, f"N{k}.1", f"M{k}.1")
+    layout = d.plain()
+    assert some_names(layout, tuple(layout.tracks)) == words

@@ -28,7 +28,7 @@ WORDS = {
 
 
 def some_names(layout: Layout, tracks: tuple[str, ...], most: int = 3) -> str:
-    """The names of a few tracks, the longest ones, in the order met."""
+    """The names of a few tracks in the order met, and how many more there are. Pieces of one name are told once."""
     named = list(dict.fromkeys(layout.tracks[t].name for t in tracks))
     if len(named) <= most:
         return named[0] if len(named) == 1 else ", ".join(named[:-1]) + f" and {named[-1]}"
