@@ -11,9 +11,11 @@ from hypothesis import strategies as st
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
+from jolly_copper.core.findings.measured import MOST_OHMS
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.findings.reversing import some_names
 from jolly_copper.core.layout.reading import read_layout
+from jolly_copper.core.quantities import print_ohms
 from jolly_copper.demo import signalled_bay
 from jolly_copper.demo.drafting import Draft
 from tests.layouts import feeder, plain
@@ -38,7 +40,7 @@ def figure(finding: Finding, name: str) -> float:
 
 
 def test_heat_in_a_thin_wire_is_amps_squared_times_ohms(demo_facts: Facts) -> None:
-    """P/l = I²·ρ/A at the house's wire temperature: against the resistivity of copper, to a twentieth for stranding."""
+    """P/l = I²·ρ/A at the wire temperature of the house: by the resistivity of copper, a twentieth for strands."""
     told = of_rule(demo_facts, "wire too thin for its protection")
     assert told
     celsius = demo_facts.layout.brief.rules.wire_celsius
@@ -148,3 +150,51 @@ def test_a_few_tracks_in_words(names: list[str], words: str) -> None:
         d.track(f"t{k}", name, f"N{k}.1", f"M{k}.1")
     layout = d.plain()
     assert some_names(layout, tuple(layout.tracks)) == words
+
+
+PARTS = [
+    (
+        {"what": "joiner", "track": "t", "at": 914.4, "side": "left"},
+        "the joiner in the left rail of Track, 914 mm from its A end",
+        ("track", "t", "t", 914.4),
+    ),
+    ({"what": "wire", "of": "F1", "side": "B"}, "the B wire of feeder F1", ("feeder", "F1", "t", 100)),
+    (
+        {"what": "contact", "of": "F1", "side": "A"},
+        "the A contact at the terminal of feeder F1",
+        ("feeder", "F1", "t", 100),
+    ),
+    ({"what": "contact", "of": "T2", "side": "B"}, "the B contacts of terminal T2", ("terminal", "T2", None, None)),
+    ({"what": "plug", "of": "P1", "side": "A"}, "pole A of plug P1", ("plug", "P1", None, None)),
+]
+"""A part as it is written down, in words, and where it is shown."""
+
+
+def with_part(part: dict[str, object], ohms: float | None) -> Facts:
+    d = plain(3000, joiner_every=914.4)
+    d.data["brief"]["units"] = "metric"
+    feeder(d, "F1", "t", 100, "T2")
+    d.data["plugs"]["P1"] = {"run": "R1", "along": 500}
+    d.data["measured"] = {"M1": {**part, "ohms": ohms}}
+    return derive(d.plain())
+
+
+@pytest.mark.parametrize(("part", "words", "place"), PARTS)
+def test_a_part_is_told_and_shown_where_people_find_it(
+    part: dict[str, object], words: str, place: tuple[object, ...]
+) -> None:
+    (f,) = of_rule(with_part(part, None), "part broken")
+    assert f.title == f"{words[0].upper()}{words[1:]} is broken" and f.severity == "must"
+    assert (f.place.kind, f.place.id, f.place.track, f.place.at) == place
+    assert f.shows == (place[1],)
+
+
+@pytest.mark.parametrize(("part", "words", "place"), [p for p in PARTS if p[0]["what"] in MOST_OHMS])
+def test_a_part_is_worn_from_twice_what_a_sound_one_reads(
+    part: dict[str, object], words: str, place: tuple[object, ...]
+) -> None:
+    most = MOST_OHMS[str(part["what"])]
+    assert of_rule(with_part(part, 2 * most), "part worse than sound") == []
+    (f,) = of_rule(with_part(part, 2.2 * most), "part worse than sound")
+    assert words in f.title[0].lower() + f.title[1:] and (f.place.kind, f.place.id) == place[:2]
+    assert f.severity == "look" and dict(f.figures)["sound, at most"] == print_ohms(most)

@@ -80,3 +80,12 @@ def test_a_curve_under_the_least_is_told_with_both_radii() -> None:
 def test_alike_curves_are_one_finding() -> None:
     found = list(tight_curves(derive(gannet_bay(), None)))
     assert len(found) == len({f.key for f in found}) <= 2
+
+
+def test_curves_of_one_radius_are_told_with_how_many_there_are() -> None:
+    layout = empty()
+    for y in (0, 2000, 4000):
+        bend = [{"x": 0, "y": y}, {"x": 1000, "y": y, "radius": 200}, {"x": 1000, "y": y + 1000}]
+        layout = do(layout, "track", spots=bend)
+    (found,) = tight_curves(derive(layout, None))
+    assert " and 2 more curves at " in found.title and len(found.shows) == 3
