@@ -8,14 +8,17 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.findings.measured import MOST_OHMS
 from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.findings.reversing import some_names
+from jolly_copper.core.findings.track import _dead
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.quantities import print_ohms
+from jolly_copper.core.rails.dead import Stand
 from jolly_copper.demo import signalled_bay
 from jolly_copper.demo.drafting import Draft
 from tests.layouts import feeder, plain
@@ -198,3 +201,53 @@ def test_a_part_is_worn_from_twice_what_a_sound_one_reads(
     (f,) = of_rule(with_part(part, 2.2 * most), "part worse than sound")
     assert words in f.title[0].lower() + f.title[1:] and (f.place.kind, f.place.id) == place[:2]
     assert f.severity == "look" and dict(f.figures)["sound, at most"] == print_ohms(most)
+
+
+@pytest.mark.parametrize(
+    ("status", "severity", "key", "words"),
+    [
+        ("lined up", "look", "lined-up", "has power only while the turnouts are set for it"),
+        ("not settled", "look", "not-settled", "was not settled"),
+        ("never", "must", "never", "never has both rails live, whatever the turnouts"),
+        ("can die", "must", "dead", "is dead with T1 set through"),
+    ],
+)
+def test_how_a_piece_of_track_fares_in_words(
+    demo_facts: Facts, status: str, severity: str, key: str, words: str
+) -> None:
+    """What was not settled is never a must; of what is dead the setting is named."""
+    piece = demo_facts.rails.pieces["up-north-2"][0]
+    stand = Stand(piece, status, (("T1", "through"),), ("up-north-2",))  # type: ignore[arg-type]
+    told = _dead(demo_facts, stand)
+    assert (told.severity, told.key) == (severity, f"{key}:up-north-2") and words in told.title
+    assert ("turnouts that matter" in dict(told.figures)) == (key == "dead")
+
+
+def test_a_new_feeder_agrees_with_those_on_its_own_rail_else_with_most() -> None:
+    """Three tracks that meet nowhere: one fed the other way about, two feeders on another, none on the third."""
+    d = plain(3000)
+    for k, name in enumerate(("u", "v"), start=1):
+        d.node(f"A{k}", 0, 300 * k, "bumper")
+        d.node(f"B{k}", 3000, 300 * k, "bumper")
+        d.track(name, f"Track {name}", f"A{k}.1", f"B{k}.1", joiner_every=None)
+        d.section(f"s{name}", f"Section {name}", name, 10, "main")
+    feeder(d, "F1", "t", 1500, "T1", a_rail="right")
+    for k, at in enumerate((500, 1500, 2500), start=2):
+        feeder(d, f"F{k}", "u", at, "T1", a_rail="left")
+    facts = derive(d.plain())
+    sides = {}
+    for track in ("t", "u", "v"):
+        (added,) = add_feeder(facts, "main", track, 2000) or []
+        sides[track] = added["value"]["a_rail"]
+    assert sides == {"t": "right", "u": "left", "v": "left"}
+
+
+@pytest.mark.parametrize("length", [2800, 4000, 6000])
+def test_a_lone_end_is_as_far_as_it_is_from_its_one_feeder(length: int) -> None:
+    """Between two feeders the farthest place is half their distance from either; at a lone end there is only one."""
+    d = plain(length, code=83)
+    d.data["brief"]["units"] = "metric"
+    feeder(d, "F1", "t", 100, "T1")
+    (f,) = of_rule(derive(d.plain()), "feeder spacing")
+    assert figure(f, "apart") == pytest.approx((length - 100) / 1000, abs=0.03)
+    assert f.place.at == pytest.approx(length, abs=1)
