@@ -132,6 +132,37 @@ def test_opposite_stubs_are_run_straight_through_and_others_are_not() -> None:
     assert angles["east"] == 0 and angles["south"] == 90 and angles["west"] == 180 and 185 < angles["nearly"] < 200
 
 
+def test_where_a_stub_meets_its_pit_counts_and_not_where_it_came_from() -> None:
+    """A road that bends before the pit meets it where it ends; one drawn to the middle, by its last leg."""
+    layout = Layout.model_validate(
+        {
+            "name": "Shed",
+            "nodes": {
+                "TT": {"kind": "turntable", "at": {"x": 0, "y": 0}, "diameter": 400},
+                "A": {"kind": "bumper", "at": {"x": 2000, "y": 900}},
+                "B": {"kind": "bumper", "at": {"x": 0, "y": 2000}},
+            },
+            "tracks": {
+                "bent": {
+                    "name": "Bent",
+                    "a": {"node": "TT", "port": "stub1"},
+                    "b": {"node": "A", "port": "1"},
+                    "path": [{"x": 200, "y": 0}, {"x": 900, "y": 600}, {"x": 2000, "y": 900}],
+                },
+                "middle": {
+                    "name": "To the middle",
+                    "a": {"node": "B", "port": "1"},
+                    "b": {"node": "TT", "port": "stub2"},
+                    "path": [{"x": 0, "y": 2000}, {"x": -500, "y": 500}, {"x": 0, "y": 0}],
+                },
+            },
+        }
+    )
+    table = layout.nodes["TT"]
+    assert stub_angle(layout, table, TrackEnd("bent", "a")) == 0
+    assert stub_angle(layout, table, TrackEnd("middle", "b")) == pytest.approx(135)
+
+
 def test_rails_of_a_three_way_and_a_slip_all_meet() -> None:
     d = Draft("Three way")
     d.node("W", 0, 0, "three-way")
