@@ -180,3 +180,58 @@ def test_a_railroad_seen_in_a_mirror_is_wired_as_well(name: str, known: Known) -
     # Of two ways of one length a cable takes the one at the front of the plan; its couplings are at the others now.
     one, other = ([(f.rule, f.severity) for f in some if "coupling" not in f.rule] for some in (told, told_again))
     assert Counter(one) == Counter(other)
+
+
+def beside(data: dict[str, Any]) -> dict[str, Any]:
+    """A second railroad far off on the same sheet: its own source, its own bus, its own track."""
+    far = {"x": 60_000.0, "y": 60_000.0}
+    end = {"x": 63_000.0, "y": 60_000.0}
+    more: dict[str, dict[str, Any]] = {
+        "nodes": {
+            "other-a": {"kind": "bumper", "at": far},
+            "other-b": {"kind": "bumper", "at": end},
+        },
+        "tracks": {
+            "other": {
+                "name": "Other line",
+                "a": {"node": "other-a", "port": "1"},
+                "b": {"node": "other-b", "port": "1"},
+                "path": [far, end],
+                "use": "branch",
+            }
+        },
+        "circuits": {"other": {"name": "Other"}},
+        "devices": {
+            "other": {"kind": "booster", "name": "Other booster", "at": far, "output": "other", "trip_amps": 3}
+        },
+        "runs": {
+            "other": {
+                "circuit": "other",
+                "label": "Z1",
+                "gauge": "12 AWG",
+                "make": "twisted",
+                "path": [far, end],
+                "fed": {"device": "other"},
+            }
+        },
+        "terminals": {"other": {"run": "other", "along": 1500, "kind": "soldered"}},
+        "feeders": {
+            "other": {"label": "Z2", "track": "other", "at": 1500, "terminal": "other", "gauge": "18 AWG"},
+        },
+        "sections": {"other": {"name": "Other", "track": "other", "at": 1500, "circuit": "other"}},
+    }
+    return {**data, **{key: {**data[key], **things} for key, things in more.items()}}
+
+
+@each_demo
+def test_a_second_railroad_on_the_sheet_changes_nothing_of_the_first(name: str, known: Known) -> None:
+    """Every point is judged by its own circuit's source."""
+    facts, told = known[name]
+    again, told_again = worked(beside(plain_data(name)))
+    for values in ("volts", "coin", "trip", "source_volts"):
+        a, b = by_place(facts, getattr(facts, values)), by_place(again, getattr(again, values))
+        assert {k: v for k, v in b.items() if k[0] != "other"} == pytest.approx(a, rel=1e-6, abs=1e-6, nan_ok=True)
+        assert any(k[0] == "other" for k in b)
+    now = {f.key: (f.severity, f.title) for f in told_again}
+    for f in told:
+        assert now.get(f.key) == (f.severity, f.title), f.key

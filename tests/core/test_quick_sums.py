@@ -87,3 +87,9 @@ def test_trains_on_a_booster() -> None:
     assert (sum_.trains, sum_.idlers) == (8, 4)
     with pytest.raises(ValueError, match="above zero"):
         trains_per_booster(0, 1)
+
+
+def test_more_leds_than_the_supply_can_light_are_refused_with_both_figures() -> None:
+    with pytest.raises(ValueError, match=r"4 LED of 3\.5 V need 14 V, and the supply gives 12 V"):
+        led_resistor(12, 3.5, 0.02, in_series=4)
+    assert led_resistor(12, 3.5, 0.02, in_series=3).exact_ohms == pytest.approx((12 - 10.5) / 0.02)
