@@ -235,3 +235,44 @@ def test_a_second_railroad_on_the_sheet_changes_nothing_of_the_first(name: str, 
     now = {f.key: (f.severity, f.title) for f in told_again}
     for f in told:
         assert now.get(f.key) == (f.severity, f.title), f.key
+
+
+def turned_about(data: dict[str, Any], lengths: dict[str, float]) -> dict[str, Any]:
+    """Every track told from its other end: B is A, left is right, and distances run the other way."""
+
+    def turn(part: Any) -> Any:
+        if isinstance(part, list):
+            return [turn(p) for p in part]
+        if not isinstance(part, dict):
+            return part
+        found = {k: turn(v) for k, v in part.items()}
+        if part.get("track") in lengths and isinstance(part.get("at"), int | float):
+            found["at"] = lengths[part["track"]] - part["at"]
+            for key in ("rails", "a_rail", "side"):
+                if key in found:
+                    found[key] = HANDS.get(found[key], found[key])
+        return found
+
+    turned: dict[str, Any] = turn(data)
+    for track in turned["tracks"].values():
+        track["a"], track["b"] = track["b"], track["a"]
+        track["path"] = track["path"][::-1]
+    return turned
+
+
+@pytest.mark.parametrize("name", either(["gannet-bay", "harbour-arm"], ["gannet-bay", "harbour-arm", "millbeck"]))
+def test_from_which_end_a_track_was_drawn_does_not_matter(name: str, known: Known) -> None:
+    """But for joiners, which are counted from the A end, so that volts part by what a joiner more or less takes."""
+    facts, told = known[name]
+    again, told_again = worked(turned_about(plain_data(name), facts.rails.lengths))
+    for values in ("volts", "coin"):
+        a, b = (by_place(f, getattr(f, values)) for f in (facts, again))
+        ends = {t: [(b[t, round(x, 1)], a[t, y]) for x, y in ((0.0, max_at(a, t)), (max_at(b, t), 0.0))] for t, _ in a}
+        for track, pairs in ends.items():
+            for one, other in pairs:
+                assert one == pytest.approx(other, rel=0.02, nan_ok=True), (values, track)
+    assert Counter((f.rule, f.severity) for f in told) == Counter((f.rule, f.severity) for f in told_again)
+
+
+def max_at(figures: dict[tuple[str, float], float], track: str) -> float:
+    return max(at for t, at in figures if t == track)
