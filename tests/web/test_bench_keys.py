@@ -57,7 +57,7 @@ def test_hovering_answers_in_the_look_that_is_on(bench: Page) -> None:  # noqa: 
     expect(tip).to_contain_text("V at the wheel")
     expect(tip).to_contain_text("Up main, bridge")
     page.keyboard.press("c")
-    page.mouse.move(*point_of(page, "up-bridge", 0.7))
+    page.mouse.move(*point_of(page, "up-bridge", 0.64))
     expect(tip).to_contain_text("× the trip")
     page.mouse.move(*point_of(page, "shed-3", 0.5))
     expect(tip).to_contain_text("No volts here")
