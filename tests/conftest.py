@@ -29,7 +29,8 @@ from tests.started import started
 # A slow or busy machine must not fail a test that would pass on a quick one.
 hypothesis.settings.register_profile("steady", deadline=None, derandomize=True, max_examples=either(40, 100))
 hypothesis.settings.load_profile("steady")
-expect.set_options(timeout=15_000)
+PATIENCE_MS = 15_000
+expect.set_options(timeout=PATIENCE_MS)
 
 SHELL = "/usr/bin/chromium-headless-shell"
 CHROMIUM = SHELL if Path(SHELL).exists() else "/usr/bin/chromium"
@@ -50,6 +51,8 @@ FLAGS = [
 
 
 _looks = AssertionsBase._expect_impl
+NOT_THERE = ("to.have.count", "to.be.hidden", "to.be.detached")
+"""What may be true of a thing that is not there."""
 
 
 async def _waits_first(self: Any, expression: str, options: Any, *rest: Any, **more: Any) -> None:
@@ -58,9 +61,9 @@ async def _waits_first(self: Any, expression: str, options: Any, *rest: Any, **m
     A look that fails writes down the whole page for its message, a quarter of a second on a plan with its thousands of
     marks; ten looks would cost more than the page they wait for.
     """
-    if not self._is_not and not expression.endswith(".array") and expression != "to.have.count":
+    if not self._is_not and not expression.endswith(".array") and expression not in NOT_THERE:
         state = "visible" if expression == "to.be.visible" else "attached"
-        most = options.get("timeout") or self._timeout or 15_000
+        most = options.get("timeout") or self._timeout or PATIENCE_MS
         until = time.monotonic() + most / 1000
         with contextlib.suppress(Error):
             await self._actual_locator.first.wait_for(state=state, timeout=most)

@@ -4,17 +4,16 @@ edits may be given."""
 from __future__ import annotations
 
 import random
-import statistics
 import sys
 import tempfile
 import threading
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 import httpx2 as httpx
 
 from tools.served import Served
+from tools.times import tell_times
 
 THINK_S = (0.5, 1.5)
 """Between two edits."""
@@ -45,20 +44,16 @@ def edits(client: httpx.Client, count: int, seed: int) -> list[float]:
     return times
 
 
-def again_and_again(program: Served, path: str, over: threading.Event, done: list[str]) -> Callable[[], None]:
-    """Ask for something heavy, and as soon as it is there once more."""
-
-    def ask() -> None:
-        with program.client() as client:
-            while not over.is_set():
-                with client.stream("GET", path, timeout=300) as answer:
-                    answer.raise_for_status()
-                    for _ in answer.iter_bytes():
-                        if over.is_set():
-                            return  # hanging up stops the work
-                done.append(path)
-
-    return ask
+def again_and_again(program: Served, path: str, over: threading.Event, done: list[str]) -> None:
+    """Ask for something heavy, and as soon as it is there once more, until it is over."""
+    with program.client() as client:
+        while not over.is_set():
+            with client.stream("GET", path, timeout=300) as answer:
+                answer.raise_for_status()
+                for _ in answer.iter_bytes():
+                    if over.is_set():
+                        return  # hanging up stops the work
+            done.append(path)
 
 
 def main(count: int) -> None:
@@ -69,22 +64,17 @@ def main(count: int) -> None:
         program.client() as client,
     ):
         edits(client, 4, 0)
-        _tell("alone", edits(client, count, 1))
+        tell_times("alone", edits(client, count, 1))
         over, done = threading.Event(), list[str]()
-        crowd = [threading.Thread(target=again_and_again(program, path, over, done)) for path in HEAVY]
+        crowd = [threading.Thread(target=again_and_again, args=(program, path, over, done)) for path in HEAVY]
         for one in crowd:
             one.start()
-        _tell("beside sizing, blocking and a book", edits(client, count, 2))
+        tell_times("beside sizing, blocking and a book", edits(client, count, 2))
         over.set()
         for one in crowd:
             one.join()
         counts = (f"{done.count(path)} × {path.rsplit('/', 1)[-1]}" for path in HEAVY)
-        print(" " * 34, "finished meanwhile:", ", ".join(counts))
-
-
-def _tell(name: str, times: list[float]) -> None:
-    late = sorted(times)[int(0.95 * (len(times) - 1))]
-    print(f"{name:34} median {1e3 * statistics.median(times):5.0f} ms   95 % {1e3 * late:5.0f} ms", flush=True)
+        print(" " * 36, "finished meanwhile:", ", ".join(counts))
 
 
 if __name__ == "__main__":

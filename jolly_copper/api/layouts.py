@@ -189,9 +189,8 @@ def what_if(
         # A change meanwhile makes the question void; it must not slow that change's own answer down.
         return store.newest(layout_id) != found.number
 
-    # Places along a track are a tenth of a millimetre apart, as the page rounds them.
     return worked.once(
-        f"what-if {track} {at:.1f}",
+        f"what-if {track} {at}",
         found,
         known_scene(found, scene),
         lambda facts: answering.what_ifs(facts, track, at, outdated),

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import random
 from collections import Counter
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -20,8 +21,8 @@ from tests.long import either
 SOME = ["gannet-bay", "harbour-arm", "millbeck", "tinplate-lane"]
 each_demo = pytest.mark.parametrize("name", either(SOME, list(DEMOS)))
 
-MAPS_IN_ORDER = {"brief", "schema_version"}
-"""What is no map of things."""
+IN_ORDER = {"brief", "scenes"}
+"""What is no map of things, and where the first one counts."""
 
 
 def plain_data(name: str) -> dict[str, Any]:
@@ -34,19 +35,10 @@ def worked(data: dict[str, Any]) -> tuple[Facts, list[Finding]]:
     return facts, check(facts)
 
 
-@pytest.fixture(scope="module")
-def known() -> dict[str, tuple[Facts, list[Finding]]]:
-    """Each demo as it stands, worked out when it is first asked for."""
-
-    class Known(dict[str, tuple[Facts, list[Finding]]]):
-        def __missing__(self, name: str) -> tuple[Facts, list[Finding]]:
-            self[name] = worked(plain_data(name))
-            return self[name]
-
-    return Known()
-
-
-Known = dict[str, tuple[Facts, list[Finding]]]
+@cache
+def known(name: str) -> tuple[Facts, list[Finding]]:
+    """A demo as it stands, worked out once."""
+    return worked(plain_data(name))
 
 
 def by_place(facts: Facts, values: np.ndarray) -> dict[tuple[str, float], float]:
@@ -77,8 +69,8 @@ def moved(data: Any, dx: float, dy: float) -> Any:
 
 
 @each_demo
-def test_where_the_railroad_stands_on_the_plan_does_not_matter(name: str, known: Known) -> None:
-    facts, told = known[name]
+def test_where_the_railroad_stands_on_the_plan_does_not_matter(name: str) -> None:
+    facts, told = known(name)
     again, told_again = worked(moved(plain_data(name), 7300.0, -1250.0))
     same_figures(facts, again)
     assert [(f.rule, f.severity, f.title, f.why) for f in told] == [
@@ -88,7 +80,7 @@ def test_where_the_railroad_stands_on_the_plan_does_not_matter(name: str, known:
 
 @each_demo
 @pytest.mark.parametrize("seed", either([1], [1, 2, 3]))
-def test_the_order_of_things_in_the_file_does_not_matter(name: str, seed: int, known: Known) -> None:
+def test_the_order_of_things_in_the_file_does_not_matter(name: str, seed: int) -> None:
     """Names in a sentence may stand in another order; every figure, and how much each rule tells, may not change.
 
     Of places alike the first is taken when trains are put where they hurt most, which parts the volts beside a turnout
@@ -97,21 +89,21 @@ def test_the_order_of_things_in_the_file_does_not_matter(name: str, seed: int, k
     rng = random.Random(seed)
     data = plain_data(name)
     for key, things in data.items():
-        if isinstance(things, dict) and key not in MAPS_IN_ORDER and key != "scenes":
+        if isinstance(things, dict) and key not in IN_ORDER:
             order = list(things)
             rng.shuffle(order)
             data[key] = {i: things[i] for i in order}
-    facts, told = known[name]
+    facts, told = known(name)
     again, told_again = worked(data)
     same_figures(facts, again, 0.03)
     assert Counter((f.rule, f.severity) for f in told) == Counter((f.rule, f.severity) for f in told_again)
 
 
 @each_demo
-def test_the_units_of_a_club_change_words_alone(name: str, known: Known) -> None:
+def test_the_units_of_a_club_change_words_alone(name: str) -> None:
     data = plain_data(name)
     data["brief"]["units"] = "imperial" if data["brief"]["units"] == "metric" else "metric"
-    facts, told = known[name]
+    facts, told = known(name)
     again, told_again = worked(data)
     same_figures(facts, again)
     assert [(f.key, f.rule, f.severity) for f in told] == [(f.key, f.rule, f.severity) for f in told_again]
@@ -120,30 +112,30 @@ def test_the_units_of_a_club_change_words_alone(name: str, known: Known) -> None
 
 
 @each_demo
-def test_names_change_words_alone(name: str, known: Known) -> None:
+def test_names_change_words_alone(name: str) -> None:
     """Every thing is called otherwise: the figures and what is told of which thing stay."""
     data = plain_data(name)
     for key in ("devices", "tracks", "circuits", "boards", "nodes", "trains", "scenes", "signals", "detectors"):
         for number, thing in enumerate(data[key].values()):
             if thing.get("name"):
                 thing["name"] = f"Nr {number} of {key}"
-    facts, told = known[name]
+    facts, told = known(name)
     again, told_again = worked(data)
     same_figures(facts, again)
     assert Counter((f.rule, f.severity) for f in told) == Counter((f.rule, f.severity) for f in told_again)
 
 
 @each_demo
-def test_what_is_asked_twice_is_answered_the_same(name: str, known: Known) -> None:
-    facts, told = known[name]
+def test_what_is_asked_twice_is_answered_the_same(name: str) -> None:
+    facts, told = known(name)
     again, told_again = worked(plain_data(name))
     same_figures(facts, again)
     assert told == told_again
 
 
 @each_demo
-def test_a_finding_names_what_is_there_and_can_be_shown(name: str, known: Known) -> None:
-    facts, told = known[name]
+def test_a_finding_names_what_is_there_and_can_be_shown(name: str) -> None:
+    facts, told = known(name)
     layout = facts.layout
     there = {i for things in layout.model_dump(mode="json").values() if isinstance(things, dict) for i in things}
     assert len({f.key for f in told}) == len(told), "each has a key of its own, so that it can be accepted"
@@ -173,8 +165,8 @@ def mirrored(data: Any) -> Any:
 
 
 @each_demo
-def test_a_railroad_seen_in_a_mirror_is_wired_as_well(name: str, known: Known) -> None:
-    facts, told = known[name]
+def test_a_railroad_seen_in_a_mirror_is_wired_as_well(name: str) -> None:
+    facts, told = known(name)
     again, told_again = worked(mirrored(plain_data(name)))
     same_figures(facts, again)
     # Of two ways of one length a cable takes the one at the front of the plan; its couplings are at the others now.
@@ -224,9 +216,9 @@ def beside(data: dict[str, Any]) -> dict[str, Any]:
 
 
 @each_demo
-def test_a_second_railroad_on_the_sheet_changes_nothing_of_the_first(name: str, known: Known) -> None:
+def test_a_second_railroad_on_the_sheet_changes_nothing_of_the_first(name: str) -> None:
     """Every point is judged by its own circuit's source."""
-    facts, told = known[name]
+    facts, told = known(name)
     again, told_again = worked(beside(plain_data(name)))
     for values in ("volts", "coin", "trip", "source_volts"):
         a, b = by_place(facts, getattr(facts, values)), by_place(again, getattr(again, values))
@@ -261,9 +253,9 @@ def turned_about(data: dict[str, Any], lengths: dict[str, float]) -> dict[str, A
 
 
 @pytest.mark.parametrize("name", either(["gannet-bay", "harbour-arm"], ["gannet-bay", "harbour-arm", "millbeck"]))
-def test_from_which_end_a_track_was_drawn_does_not_matter(name: str, known: Known) -> None:
+def test_from_which_end_a_track_was_drawn_does_not_matter(name: str) -> None:
     """But for joiners, which are counted from the A end, so that volts part by what a joiner more or less takes."""
-    facts, told = known[name]
+    facts, told = known(name)
     again, told_again = worked(turned_about(plain_data(name), facts.rails.lengths))
     for values in ("volts", "coin"):
         a, b = (by_place(f, getattr(f, values)) for f in (facts, again))

@@ -10,9 +10,9 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.geometry import Box, box_of
 
 Point = tuple[float, float]
-Box = tuple[float, float, float, float]
 TOUCHING_MM = 60.0
 
 
@@ -33,7 +33,7 @@ def cable_length(layout: Layout, a: Point, b: Point) -> float:
 
 def cable_lengths(layout: Layout, a: Point, others: Sequence[Point]) -> list[float]:
     """Lengths of cables from one place to many, mm; see `cable_length`."""
-    boxes = _boxes(layout)
+    boxes = tuple(_boxes(layout).values())
     here = (round(a[0]), round(a[1]))
     entered = _entered(boxes, here)
     found = []
@@ -46,7 +46,8 @@ def cable_lengths(layout: Layout, a: Point, others: Sequence[Point]) -> list[flo
 def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, str]]:
     """Where a cable from one place to another passes from board to board and one of them lifts out: mm along it, with
     both."""
-    boxes, names = _boxes(layout), _in_order(layout)
+    standing = _boxes(layout)
+    boxes, names = tuple(standing.values()), list(standing)
     entered = _entered(boxes, (round(a[0]), round(a[1])))
     last = _last_board(boxes, entered, (round(b[0]), round(b[1])))
     found: list[tuple[float, str, str]] = []
@@ -59,22 +60,14 @@ def cable_joints(layout: Layout, a: Point, b: Point) -> list[tuple[float, str, s
     return found[::-1]
 
 
-def _in_order(layout: Layout) -> list[str]:
-    """Boards from the front of the plan to its back, from left to right.
+def _boxes(layout: Layout) -> dict[str, Box]:
+    """Boards from the front of the plan to its back, from left to right: left, top, right and bottom, mm.
 
     Of two ways of one length the cable takes the one that comes first so: a railroad of equal boards has many, and
     which is taken may depend neither on names nor on the order of the file, since couplings name the joints.
     """
-    return sorted(layout.boards, key=lambda i: (-_box(layout, i)[3], _box(layout, i)))
-
-
-def _boxes(layout: Layout) -> tuple[Box, ...]:
-    return tuple(_box(layout, i) for i in _in_order(layout))
-
-
-def _box(layout: Layout, board: str) -> Box:
-    outline = layout.boards[board].outline
-    return min(p.x for p in outline), min(p.y for p in outline), max(p.x for p in outline), max(p.y for p in outline)
+    found = {i: box_of(tuple((p.x, p.y) for p in board.outline)) for i, board in layout.boards.items()}
+    return dict(sorted(found.items(), key=lambda item: (-item[1][3], item[1])))
 
 
 class _Entry(NamedTuple):

@@ -92,7 +92,7 @@ export function usePoint() {
 }
 
 /** After a change made here so long nothing else is done before what might be is worked out, ms. */
-const QUIET = 600;
+const QUIET = 1000;
 const quiet = (signal: AbortSignal) =>
   new Promise<void>((go, stop) => {
     const later = setTimeout(go, QUIET);

@@ -1,10 +1,11 @@
 import { useEffect, useId, useRef, useState } from "react";
-import { answer, api } from "../api/client";
+import { answer, api, type Shape } from "../api/client";
 import { useLayout } from "../store/layout";
 import { whileTaking } from "./taking";
 
 type Kind = "length" | "current" | "volts" | "ohms" | "gauge" | "text";
-type Understood = { value?: number | null; gauge?: string | null; text: string };
+/** Typing that rests so long is read, ms: sooner than a hand is at Enter, seldom enough not to read half a word. */
+const RESTS = 80;
 type Props = {
   label: string;
   kind: Kind;
@@ -62,8 +63,11 @@ export function Typed({
   };
 
   // What is typed is read while the hand is still on its way to Enter.
-  const ahead = useRef<{ typed: string; read: Promise<Understood> } | null>(null);
-  const understand = (typed: string): Promise<Understood> => {
+  const ahead = useRef<{ typed: string; read: Promise<Shape["ReadAnswer"]> } | null>(null);
+  const rest = useRef(0);
+  useEffect(() => () => clearTimeout(rest.current), []);
+  const understand = (typed: string): Promise<Shape["ReadAnswer"]> => {
+    clearTimeout(rest.current);
     if (ahead.current?.typed !== typed) {
       const query = { kind: kind as Exclude<Kind, "text">, text: typed, units, ...(bare ? { bare } : {}) };
       const asked = answer(api.GET("/api/read", { params: { query } }));
@@ -114,7 +118,8 @@ export function Typed({
           setText(event.target.value);
           setWrong(null);
           const typed = event.target.value.trim();
-          if (kind !== "text" && typed) void understand(typed);
+          clearTimeout(rest.current);
+          if (kind !== "text" && typed) rest.current = window.setTimeout(() => void understand(typed), RESTS);
         }}
         onBlur={take}
         onKeyDown={(event) => {

@@ -40,6 +40,8 @@ const CATCH_PX = 13;
 /** Beyond so many places where tracks meet, their marks wait until one comes near. */
 const MANY_NODES = 400;
 const MANY_TRACKS = 800;
+/** Room for the name under a panel, as a share of the plan's height. */
+const UNDER_PANELS = 0.08;
 const EMPTY_BOX = { x0: -200, y0: -200, x1: 4000, y1: 2500 };
 /** The last request to bring a thing into view that was answered, by whichever step's plan. */
 let lastShown = 0;
@@ -101,10 +103,9 @@ export function Plan() {
       ...[...Object.values(devices ?? {}), ...Object.values(panels ?? {})].map((d) => [d.at.x, d.at.y]),
       ...Object.values(runs).map((r) => r.points),
     ]);
-    // A panel's name stands under it.
-    if (box)
-      for (const { at } of Object.values(panels ?? {})) box.y1 = Math.max(box.y1, at.y + 0.08 * (box.y1 - box.y0));
-    return box ?? EMPTY_BOX;
+    if (!box) return EMPTY_BOX;
+    const under = UNDER_PANELS * (box.y1 - box.y0);
+    return { ...box, y1: Math.max(box.y1, ...Object.values(panels ?? {}).map(({ at }) => at.y + under)) };
   }, [outlines, tracks, runs, devices, panels, backdrop]);
   const newest = useRef(whole);
   newest.current = whole;
@@ -304,11 +305,11 @@ export function Plan() {
       >
         <title>{layout.name}</title>
         <g ref={inner}>
-          <g className="layer">
-            <Boards boards={layout.boards} lit={bright} />
-            <Obstacles obstacles={layout.obstacles} lit={bright} />
-            <Backdrop layout={layout} measure={drawing ? measure : []} />
-            {answers ? (
+          <Boards boards={layout.boards} lit={bright} />
+          <Obstacles obstacles={layout.obstacles} lit={bright} />
+          <Backdrop layout={layout} measure={drawing ? measure : []} />
+          {answers ? (
+            <>
               <g opacity={["phase", "reversing", "cabs", "blocks", "signals"].includes(look) ? 0.3 : 1}>
                 <Copper
                   runs={layout.runs}
@@ -320,20 +321,14 @@ export function Plan() {
                   lit={bright}
                 />
               </g>
-            ) : null}
-          </g>
-          {answers ? (
-            <Inks
-              answers={answers}
-              layout={layout}
-              moment={moment}
-              detection={detection}
-              rails={rails}
-              bright={bright}
-            />
-          ) : null}
-          {answers ? (
-            <g className="layer">
+              <Inks
+                answers={answers}
+                layout={layout}
+                moment={moment}
+                detection={detection}
+                rails={rails}
+                bright={bright}
+              />
               <Gaps gaps={answers.gaps} lit={bright} />
               <BoardNames boards={layout.boards} labels={labels} />
               <Loads loads={layout.loads} circuits={layout.circuits} lit={bright} />
@@ -365,7 +360,7 @@ export function Plan() {
               )}
               {spot ? <Spot spot={spot} look={look} point={point} stand={labels.get("spot")} /> : null}
               {drawing && toolName === "select" ? <Handles layout={layout} answers={answers} /> : null}
-            </g>
+            </>
           ) : null}
           <Proposed />
           {drawing ? <TracedLines /> : null}

@@ -5,6 +5,10 @@ import { useBench } from "../store/bench";
 import type { Box } from "./geometry";
 import { useView } from "./view";
 
+/** Kept free round a plan that is shown whole, and above it, where the looks, their legend and a name stand. */
+const EDGE_PX = 26;
+const LOOKS_PX = 84;
+
 /** What is dragged by itself: handles always, nodes and devices while one draws with nothing in hand. */
 function isHandle(target: Element): boolean {
   if (target.closest?.("[data-handle]")) return true;
@@ -83,14 +87,13 @@ export function useZoom(
       if (!element || !box || !behaviour.current) return;
       const { clientWidth: w, clientHeight: h } = element;
       whole.current = isWhole;
-      const margin = 26;
       const k = Math.min(
-        (w - 2 * margin) / Math.max(box.x1 - box.x0, 1),
-        (h - margin - 84) / Math.max(box.y1 - box.y0, 1),
+        (w - 2 * EDGE_PX) / Math.max(box.x1 - box.x0, 1),
+        (h - LOOKS_PX - EDGE_PX) / Math.max(box.y1 - box.y0, 1),
         closest,
       );
       const at = zoomIdentity
-        .translate(w / 2, (h + 58) / 2)
+        .translate(w / 2, (h + LOOKS_PX - EDGE_PX) / 2)
         .scale(k)
         .translate(-(box.x0 + box.x1) / 2, -(box.y0 + box.y1) / 2);
       select(element).call(behaviour.current.transform, at);

@@ -108,10 +108,10 @@ export const useLayout = create<LayoutStore>((set, get) => {
       }),
     );
     asked.catch(() => undefined);
-    // It is on its way first: the server works while what is known already is drawn.
-    await new Promise((go) => setTimeout(go));
-    set({ state: { ...base, document: patched(base.document, patch) } });
     try {
+      // It is on its way first: the server works while what is known already is drawn.
+      await new Promise((go) => setTimeout(go));
+      set({ state: { ...base, document: patched(base.document, patch) } });
       settle(await asked);
       return null;
     } catch (error) {
