@@ -4,7 +4,7 @@ import { useLayout } from "../store/layout";
 import { whileTaking } from "./taking";
 
 type Kind = "length" | "current" | "volts" | "ohms" | "gauge" | "text";
-/** Typing that rests so long is read, ms: sooner than a hand is at Enter, seldom enough not to read half a word. */
+/** Typing that rests so long is read, ms: a burst of keys is one question, and a hand is not at Enter sooner. */
 const RESTS = 80;
 type Props = {
   label: string;
