@@ -11,7 +11,7 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.connections import circuit_under
 from jolly_copper.core.layout.control import control_of
-from jolly_copper.core.layout.document import REVERSERS, Control, Layout
+from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.signalling import Detecting, DetectorBoard, Driver
@@ -75,10 +75,18 @@ def bypassed(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def _board_control(facts: Facts, board: str) -> Control:
-    """The control of the track a detector board looks at; the brief's where it has no channel yet."""
-    first = next((d.output for d in facts.layout.devices.values() if d.board == board), None)
-    return control_of(facts.tree, first)
+def _deaf_in(facts: Facts, board_id: str) -> tuple[str, list[str]] | None:
+    """Why a board sees nothing in some of its circuits, and which; each is judged by its own source.
+
+    A board without a channel yet is judged by the brief, and names no circuit.
+    """
+    layout, kind = facts.layout, facts.layout.detectors[board_id].kind
+    outputs: list[str | None] = [d.output for d in layout.devices.values() if d.board == board_id]
+    why = {c: w for c in outputs or [None] if (w := deaf_kind(control_of(facts.tree, c), kind)) is not None}
+    if not why:
+        return None
+    some = sorted((layout.circuits[c].name for c in why if c is not None), key=natural)
+    return next(iter(why.values())), some if len(why) < len(outputs) else []
 
 
 @rule("gap in the wrong rail for detection", "detect")
@@ -238,16 +246,18 @@ def districts(facts: Facts) -> Iterator[Finding]:
                 shows=(i,),
                 figures=(("districts", str(len(inputs[i]))),),
             )
-        deaf = deaf_kind(_board_control(facts, i), board.kind)
+        deaf = _deaf_in(facts, i)
         if deaf is not None:
+            why, some = deaf
+            where = f"in {', '.join(some[:FEW])}{' and more' if len(some) > FEW else ''}" if some else "here"
             usual = DETECTORS["diode drop"]
             figures = {"kind": "diode drop", "drop": usual.drop, "ohms": usual.ohms, "threshold": usual.threshold}
             yield Finding(
                 key=f"board-kind:{i}",
                 rule="detector boards and districts",
                 severity="must",
-                title=f"{board.name} is of kind {board.kind}, which sees nothing here",
-                why=deaf,
+                title=f"{board.name} is of kind {board.kind}, which sees nothing {where}",
+                why=why,
                 mend="Another kind of detector: diodes see any current.",
                 place=Place("detector", i),
                 shows=(i,),

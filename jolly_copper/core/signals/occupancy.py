@@ -100,11 +100,17 @@ def train_length(layout: Layout, standing: Standing) -> float:
 
 
 def seen_length(layout: Layout, train: Train | None) -> float:
-    """How much of a train draws current, from its front, mm: all of it with lit cars or resistor axles, else its
-    engines."""
+    """How much of a train detectors see, from its front, mm: all of it with lit cars or resistor axles, else its
+    engines, which draw current.
+
+    An isolated rail is closed by any metal wheel. Where a railroad has other boards too, what those see counts.
+    """
     if train is None:
         return engine_length(layout, None)
-    return train.length if train.lit_cars or train.resistor_axles else engine_length(layout, train)
+    boards = layout.detectors.values()
+    by_wheels = train.metal_wheels and bool(boards) and all(b.kind == "isolated rail" for b in boards)
+    whole = by_wheels or train.lit_cars or train.resistor_axles
+    return train.length if whole else engine_length(layout, train)
 
 
 def behind(layout: Layout, ways: Ways, standing: Standing, length: float, lies: Mapping[str, str]) -> tuple[Leg, ...]:

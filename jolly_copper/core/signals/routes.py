@@ -139,11 +139,30 @@ class Yard:
                     found[self.rails.extent_of[piece]] = None
         return tuple(found)
 
-    def gap_ahead(self, signal: Signal) -> float | None:
-        """The gap just ahead of a signal, mm from the track's A end; None where there is none near."""
-        marks = [p.end for p in self.rails.pieces[signal.track][:-1]]
-        ahead = [m for m in marks if 0 <= (m - signal.at if signal.towards == "b" else signal.at - m) <= BEFORE_GAP_MM]
-        return min(ahead, key=lambda m: abs(m - signal.at), default=None)
+    def gap_ahead(self, signal: Signal) -> tuple[int, float] | None:
+        """The gap just ahead of a signal, perhaps on the next track: how many plain joints lie before it, and its place
+        in mm from the A end of the track it is on. None where there is none near."""
+        end, at, left = TrackEnd(signal.track, signal.towards), signal.at, BEFORE_GAP_MM
+        for joints in range(MOST_STEPS):
+            pieces, length = self.rails.pieces[end.track], self.rails.lengths[end.track]
+            ahead = [m for p in pieces[:-1] if 0 <= (m := p.end - at if end.end == "b" else at - p.end) <= left]
+            if ahead:
+                return joints, at + min(ahead) * (1 if end.end == "b" else -1)
+            left -= length - at if end.end == "b" else at
+            port = getattr(self.layout.tracks[end.track], end.end)
+            if left < 0 or self.layout.nodes[port.node].kind != "joint":
+                return None
+            for on in self.ways.onward(end):
+                beyond = self.rails.pieces[on.track]
+                here, there = pieces[-1 if end.end == "b" else 0], beyond[0 if on.end == "a" else -1]
+                at = 0.0 if on.end == "a" else self.rails.lengths[on.track]
+                if self.rails.extent_of[here] != self.rails.extent_of[there]:
+                    return joints + 1, at
+                end = on.far
+                break
+            else:
+                return None
+        return None
 
     def routes(self, signal_id: str) -> tuple[Route, ...]:
         """Every way a signal can lead."""
@@ -213,7 +232,7 @@ class Yard:
     def _route(
         self,
         signal: str,
-        gap: float | None,
+        gap: tuple[int, float] | None,
         legs: tuple[Leg, ...],
         needs: tuple[Setting, ...],
         nodes: tuple[str, ...],
@@ -221,8 +240,10 @@ class Yard:
         ends: Literal["signal", "bumper", "pit", "too far", "open"],
         turns: bool,
     ) -> Route:
-        first = legs[0]
-        entered = legs if gap is None else (Leg(first.track, gap, first.finish), *legs[1:])
+        entered = legs
+        if gap is not None and gap[0] < len(legs):
+            first = legs[gap[0]]
+            entered = (Leg(first.track, gap[1], first.finish), *legs[gap[0] + 1 :])
         sections = self.sections_of(entered)
         return Route(
             signal, tuple(dict.fromkeys(needs)), legs, tuple(dict.fromkeys(nodes)), sections, leads, ends, turns

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts, diodes
 from jolly_copper.core.circuits.giving import source_volts
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.control import control_of
+from jolly_copper.core.layout.document import Device, Layout
+from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.stock import Train
 from jolly_copper.core.materials.detectors import AXLE_WATTS, LEAK_OHM_METRES, TRACK_FARADS_PER_METRE
 from jolly_copper.core.signals.occupancy import engine_length, sensing
@@ -114,7 +116,7 @@ class Seen:
 def sensitivity(facts: Facts) -> list[Seen]:
     """Every detection section with what it sees and what it should not."""
     layout = facts.layout
-    wishes, digital = layout.brief.detecting, layout.brief.control == "dcc"
+    wishes = layout.brief.detecting
     kinds = sorted((k.idle, k.name) for k in layout.locos.values())
     lit = min((t.amps_per_lit_car for t in layout.trains.values() if t.lit_cars), default=None)
     found = []
@@ -123,28 +125,29 @@ def sensitivity(facts: Facts) -> list[Seen]:
             continue
         board = layout.detectors[sensed.board]
         device = layout.devices[sensed.device]
-        source = facts.tree.source(device.output)
-        volts = (source_volts(layout, source[0]) if source else layout.brief.track_volts) - diodes(
-            facts.network, device.output
-        )
+        volts = _volts(facts, device)
         metres = sum(p.end - p.start for p in facts.rails.extents[sensed.number]) / 1000
         each = axle(volts, wishes.axle_ohms).amps
         dry, damp, wet = (leakage(volts, metres, s) for s in ("dry", "damp", "wet"))
+        digital = control_of(facts.tree, device.output) == "dcc"
         fill = filling(volts, metres, layout.brief.rules.half_bit)[0] if digital else 0.0
         engine = (kinds[0][1], kinds[0][0]) if kinds else None
         axles = axles_needed(board.threshold, volts, wishes.axle_ohms)
         sees: list[str] = []
         blind: list[str] = []
         ghost: list[str] = []
-        for amps, seen, unseen in (
-            (engine and engine[1], "parked engine", f"{engine[0] if engine else ''} standing still"),
-            (lit, "lit car", "one lit car"),
-            (each, "", "one resistor axle"),
-        ):
-            if amps is not None:
-                sure = amps >= MARGIN * board.threshold
-                (sees if sure else blind).append(seen if sure else unseen)
-        sees = [*filter(None, sees), f"{axles} axle{'s' if axles > 1 else ''}"]
+        if reads_a_rail(layout, device):  # what a train draws is nothing to it
+            axles, sees = 1, ["any metal wheel"]
+        else:
+            for amps, seen, unseen in (
+                (engine and engine[1], "parked engine", f"{engine[0] if engine else ''} standing still"),
+                (lit, "lit car", "one lit car"),
+                (each, "", "one resistor axle"),
+            ):
+                if amps is not None:
+                    sure = amps >= MARGIN * board.threshold
+                    (sees if sure else blind).append(seen if sure else unseen)
+            sees = [*filter(None, sees), f"{axles} axle{'s' if axles > 1 else ''}"]
         for state, amps in (("dry", dry), ("damp", damp), ("wet", wet)):
             if amps + fill > board.threshold / MARGIN:
                 ghost.append(f"{state} ballast")
@@ -190,15 +193,33 @@ def cars_of(layout: Layout, train: Train) -> int:
     return max(0, round((train.length - engine_length(layout, train)) / CAR_MM[layout.brief.scale]))
 
 
+def _volts(facts: Facts, channel: Device) -> float:
+    """What is behind a detector channel with nothing drawn: of its own source, less its diodes. V."""
+    source = facts.tree.source(channel.output)
+    volts = source_volts(facts.layout, source[0]) if source else facts.layout.brief.track_volts
+    return volts - diodes(facts.network, channel.output)
+
+
 def vanishing(facts: Facts) -> list[Vanishes]:
-    """Trains whose cars do not all show: a car left behind, or the rear of a train, is not seen."""
-    layout = facts.layout
-    boards = list(layout.detectors.values())
+    """Trains whose cars do not all show: a car left behind, or the rear of a train, is not seen.
+
+    Every channel counts by the volts of its own source, boards without a channel by the brief's; isolated rails not at
+    all, since any metal wheel closes them.
+    """
+    layout, ohms = facts.layout, facts.layout.brief.detecting.axle_ohms
+    boards = {i: b for i, b in layout.detectors.items() if b.kind != "isolated rail"}
     if not boards:
         return []
+    channels = [d for d in layout.devices.values() if d.board in boards]
+    ready = {d.board for d in channels}
     needed = max(
-        axles_needed(b.threshold, max(layout.brief.track_volts - b.drop, 1.0), layout.brief.detecting.axle_ohms)
-        for b in boards
+        *(axles_needed(boards[d.board or ""].threshold, max(_volts(facts, d), 1.0), ohms) for d in channels),
+        *(
+            axles_needed(b.threshold, max(layout.brief.track_volts - b.drop, 1.0), ohms)
+            for i, b in boards.items()
+            if i not in ready
+        ),
+        0,
     )
     found = []
     for i, train in layout.trains.items():
