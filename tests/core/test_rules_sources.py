@@ -225,7 +225,7 @@ def test_an_automatic_frog_unit_wants_its_volts_by_hand() -> None:
     assert told(d, FROGS) == [], "nothing draws but the test train of half an ampere"
     d.data["brief"]["rules"]["test_train"] = 3
     (f,) = told(d, FROGS)
-    assert f.severity == "should" and number(said(f)["at worst"]) < 8 and said(f)["house rule"] == "8 V"
+    assert f.severity == "should" and number(said(f)["at worst"]) < 8 and said(f)["house rule"] == "8.00 V"
     assert mended(d, f).nodes["T"].contact == "contact" and falls_silent(d, f)
     d.data["brief"]["rules"]["frog_unit_volts"] = 5
     assert told(d, FROGS) == []
