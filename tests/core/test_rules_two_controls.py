@@ -12,7 +12,11 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.findings.model import Finding
+from jolly_copper.core.proving.bench import Bench
+from jolly_copper.core.rails.frogs import behind_frogs
+from jolly_copper.core.rehearsal.smallest import smallest_test_track
 from jolly_copper.demo.drafting import Draft
 from tests.core.cab_layouts import two_blocks
 from tests.core.test_joints_of_boards import two_boards, with_coupling
@@ -343,3 +347,30 @@ def test_feeders_within_a_wish_of_every_joint(wish: float | None, at: tuple[floa
         feeder(d, f"F{n + 1}", "t", place, "T1")
     found = told(d, "no feeder by a joint")
     assert bool(found) is bool(bare) and all(f" {bare} the joint between" in f.title for f in found)
+
+
+# Frogs of three-rail track
+
+
+@pytest.mark.parametrize(("control", "turned"), [("dcc", True), ("dc", True), ("ac3", False)])
+def test_nothing_turns_a_frog_of_the_outer_rails(control: str, turned: bool) -> None:
+    """Both outers are one conductor: a frog among them has no polarity, no unit, no test and no power to route."""
+    d = plain()
+    d.data["brief"]["control"] = control
+    d.data["brief"]["rules"]["frog_unit_volts"] = 30
+    d.node("N2", 3000, 0, "turnout", hand="left", frog="live", contact="none", name="T")
+    d.data["tracks"]["t"]["b"] = {"node": "N2", "port": "points"}
+    for name, y in (("through", 0), ("diverging", 500)):
+        d.node(f"E-{name}", 4000, y, "bumper")
+        d.track(name, name, f"N2.{name}", f"E-{name}.1")
+    feeder(d, "F1", "t", 500, "T2")
+    assert bool(told(d, "frogs")) is turned
+    d.data["nodes"]["N2"]["contact"] = "automatic"
+    assert bool(told(d, "frog unit volts")) is turned
+    layout = d.plain()
+    facts = derive(layout)
+    assert any(t.kind == "frog" for t in Bench(facts).tests) is turned
+    assert ("live frog" in smallest_test_track(facts)[0].what) is turned
+    d.data["nodes"]["N2"]["frog"] = "routing"
+    routed = derive(d.plain())
+    assert bool(behind_frogs(routed.layout, routed.rails)) is turned

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from jolly_copper.core.layout.benchwork import board_name
-from jolly_copper.core.layout.control import a_side, rail_word
+from jolly_copper.core.layout.control import a_side, centred_nodes, rail_word
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.materials.joints import OPEN_OHMS
 from jolly_copper.core.proving.bands import BAND
@@ -169,9 +169,9 @@ def _round(ground: Ground, element: int) -> str:
 
 
 def _frogs(known: Proving) -> Iterator[MeterTest]:
-    layout = known.layout
+    layout, centred = known.layout, centred_nodes(known.layout)
     for node_id, node in layout.nodes.items():
-        if node.kind not in ("turnout", "three-way") or node.frog == "dead":
+        if node.kind not in ("turnout", "three-way") or node.frog == "dead" or node_id in centred:
             continue
         here = next(
             ((i, t.a.node == node_id) for i, t in layout.tracks.items() if node_id in (t.a.node, t.b.node)), None

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.layout.control import centred_nodes
 from jolly_copper.core.layout.document import REVERSERS, Layout, Node
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_length
@@ -38,7 +39,9 @@ def smallest_test_track(facts: Facts) -> list[Trial]:
     return sorted(found, key=lambda t: (-t.stands_for, t.what)) if layout.tracks else []
 
 
-def _frog_kind(node: Node) -> str:
+def _frog_kind(node: Node, centred: bool) -> str:
+    if centred:  # its frog is of the outer rails, like all else there
+        return node.kind
     return f"{node.kind}, {node.frog} frog" + (f" turned by {_turner(node)}" if node.frog == "live" else "")
 
 
@@ -49,9 +52,10 @@ def _turner(node: Node) -> str:
 def _junctions(facts: Facts) -> Iterator[Trial]:
     layout = facts.layout
     kinds: dict[tuple[str, str | None], list[str]] = {}
+    centred = centred_nodes(layout)
     for i, node in layout.nodes.items():
         if node.kind in ("turnout", "three-way", "slip", "crossing"):
-            kinds.setdefault((_frog_kind(node), node.motor), []).append(i)
+            kinds.setdefault((_frog_kind(node, i in centred), node.motor), []).append(i)
     for (kind, motor), nodes in sorted(kinds.items(), key=lambda x: str(x[0])):
         # The one with the most ways over it has the most that can go wrong.
         hardest = max(nodes, key=lambda i: (_ways_over(facts, i), [-ord(c) for c in i]))

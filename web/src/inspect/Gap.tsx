@@ -1,6 +1,7 @@
 import { Choice, Typed } from "../parts/Typed";
 import { fieldLength, lengthText } from "../parts/units";
 import { type CardProps, Head, Remove, useSet } from "./card";
+import { hasThreeRails } from "./rails";
 
 const TWO = ["both", "left", "right"] as const;
 const THREE = ["centre", "outer left", "outer right", "all"] as const;
@@ -12,8 +13,7 @@ export function Gap({ id, layout }: CardProps) {
   const gap = layout.gaps?.[id];
   const set = useSet(`/gaps/${id}`, `Gap ${id}`);
   if (!gap) return null;
-  const track = layout.tracks?.[gap.track];
-  const three = track?.rails === 3 || (!track?.rails && layout.brief?.control === "ac3");
+  const three = hasThreeRails(layout, gap.track);
   const metric = layout.brief?.units === "metric";
   return (
     <>

@@ -4,6 +4,7 @@ import { fieldLength } from "../parts/units";
 import { GoOn } from "../steps/track/ByNumbers";
 import { useLayout } from "../store/layout";
 import { type CardProps, Head, Remove, useSet } from "./card";
+import { hasThreeRails } from "./rails";
 
 const HANDS = ["left", "right"] as const;
 
@@ -22,10 +23,11 @@ export function Node({ id, layout }: CardProps) {
   const draw = useLayout((s) => s.draw);
   const set = useSet(`/nodes/${id}`, node?.name ?? id);
   if (!node) return null;
-  const stubs = Object.values(layout.tracks ?? {})
-    .flatMap((t) => [t.a, t.b])
-    .flatMap((p) => (p.node === id ? [p.port] : []))
-    .sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
+  const met = Object.entries(layout.tracks ?? {}).flatMap(([track, t]) =>
+    [t.a, t.b].flatMap((p) => (p.node === id ? [{ track, port: p.port }] : [])),
+  );
+  const stubs = met.map((m) => m.port).sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
+  const centred = met.some((m) => hasThreeRails(layout, m.track)); // its frog is of the outer rails: nothing turns it
   const metric = layout.brief?.units === "metric";
   const ends = Object.keys(data?.nodes[id]?.leaves ?? {}).length;
   const ways = data?.nodes[id]?.ways ?? [];
@@ -70,11 +72,11 @@ export function Node({ id, layout }: CardProps) {
           <Choice
             label="Frog"
             value={node.frog ?? "live"}
-            options={node.kind === "turnout" ? FROGS : FROGS.slice(0, 2)}
+            options={[...new Set([...(node.kind === "turnout" && !centred ? FROGS : FROGS.slice(0, 2)), node.frog ?? "live"])]}
             onChange={(v) => void set("frog", v, `${v} frog`)}
           />
         ) : null}
-        {frogs && node.frog !== "dead" && node.frog !== "routing" ? (
+        {frogs && !centred && node.frog !== "dead" && node.frog !== "routing" ? (
           <Choice
             label="Frog turned by"
             value={node.contact ?? "contact"}

@@ -5,6 +5,7 @@ import { fieldLength } from "../parts/units";
 import { Here } from "../steps/track/ByNumbers";
 import { type CardProps, Head, useSet } from "./card";
 import { MeasuredParts } from "./MeasuredParts";
+import { hasThreeRails } from "./rails";
 
 const RUNS: Record<string, string> = { both: "both ways", forward: "from A to B", backward: "from B to A" };
 
@@ -15,7 +16,7 @@ export function Track({ id, layout }: CardProps) {
   const set = useSet(`/tracks/${id}`, track?.name ?? id);
   if (!track) return null;
   const length = data?.tracks[id]?.length_text ?? "";
-  const three = track.rails === 3 || (!track.rails && layout.brief?.control === "ac3");
+  const three = hasThreeRails(layout, id);
   const every = track.joiner_every ?? null;
   const metric = layout.brief?.units === "metric";
   return (
