@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, rule
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.quantities import print_length
@@ -340,10 +341,10 @@ def phases_meet(facts: Facts) -> Iterator[Finding]:
 def idle(facts: Facts) -> Iterator[Finding]:
     """A reversing section whose gaps all want the same phase: the unit never turns over, or only once."""
     layout, topology = facts.layout, facts.topology
-    if layout.brief.control == "dc":
-        return  # a switch thrown by hand sets direction; that is work enough
     for region in topology.regions:
         zones = [topology.zones.zones[n] for n in sorted(region)]
+        if "dc" in {control_of(facts.tree, root) for z in zones for root in z.roots}:
+            continue  # a switch thrown by hand sets direction; that is work enough
         if any(z.odd or not z.votes for z in zones):
             continue
         wants: list[bool | None] = [topology.wants((b.track, b.at)) for b in topology.borders_out(region)]

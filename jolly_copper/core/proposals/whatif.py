@@ -12,6 +12,7 @@ from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_run, run_length
 from jolly_copper.core.circuits.staircase import explain
 from jolly_copper.core.circuits.wires import gauge_patch
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.geometry import inside
 from jolly_copper.core.layout.patching import apply_patch
@@ -99,7 +100,7 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
         run = layout.runs[run_id]
         for gauge in next_gauges_up(read_gauge(run.gauge), units=layout.brief.units):
             patch = gauge_patch(layout, "run", run_id, str(gauge))
-            found.append((f"Bus {run.label} to {gauge}", f"now {run.gauge}{_skin(layout, gauge)}", patch))
+            found.append((f"Bus {run.label} to {gauge}", f"now {run.gauge}{_skin(facts, run.circuit, gauge)}", patch))
         if run.fed.device is not None:
             length = run_length(run)
             for share in (0.35, 0.5, 0.65):
@@ -121,10 +122,10 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
     return found
 
 
-def _skin(layout: Layout, gauge: Gauge) -> str:
+def _skin(facts: Facts, circuit: str, gauge: Gauge) -> str:
     """What is not counted where a heavier gauge is praised on a square wave."""
     most = skin_effect(gauge)
-    if layout.brief.control != "dcc" or most < WORTH_SAYING:
+    if control_of(facts.tree, circuit) != "dcc" or most < WORTH_SAYING:
         return ""
     return f"; skin effect, not counted, takes up to {100 * (most - 1):.0f} % of its copper back"
 

@@ -12,7 +12,9 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.lengths import nearest_terminal_to, point_on_track, terminal_point
 from jolly_copper.core.drawing.copper import add_circuit, draw_run
 from jolly_copper.core.drawing.sheet import Sheet
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import REVERSERS, DeviceKind, Layout
+from jolly_copper.core.layout.power_tree import grow_tree
 from jolly_copper.core.layout.reading import track_length
 from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.proposals.reversing.candidates import Candidate
@@ -41,18 +43,17 @@ def make_sections(
         longest: the longest train let in, mm, where a person said so; kept with the section.
         by_hand: a switch somebody throws instead of a unit that answers by itself; on DC there is no other.
     """
-    kind: DeviceKind = "reversing switch" if by_hand or layout.brief.control != "dcc" else "reverser"
     sheet = Sheet(layout)
     for section in sections:
         if section.kind == "bridge":  # its pit parts the rails already: all it wants is a reverser of its own
             sheet["nodes"][section.key.removeprefix("bridge:")]["bridge"] = "reverser"
-    parents = {_make(sheet, section, longest, kind): section for section in sections if section.kind != "bridge"}
+    parents = {_make(sheet, section, longest, by_hand): section for section in sections if section.kind != "bridge"}
     for (circuit, parent), section in parents.items():
         _settle_outside(sheet, section, circuit, parent)
     return sheet.patch()
 
 
-def _make(sheet: Sheet, section: Candidate, train: float | None, kind: DeviceKind) -> tuple[str, str]:
+def _make(sheet: Sheet, section: Candidate, train: float | None, by_hand: bool) -> tuple[str, str]:
     """One section made. Answers its circuit and the one it hangs on."""
     before = sheet.layout()
     old = map_topology(before, map_rails(before))
@@ -63,6 +64,7 @@ def _make(sheet: Sheet, section: Candidate, train: float | None, kind: DeviceKin
     zone = topology.zones.at(topology.rails.piece_at(*section.anchor))
     parent = _parent(sheet, topology, old, zone)
     name = cut.tracks[max(zone.pieces, key=lambda p: (p.end - p.start, p.track)).track].name
+    kind: DeviceKind = "reversing switch" if by_hand or control_of(grow_tree(cut), parent) != "dcc" else "reverser"
     circuit = _own_reverser(topology, zone) or _new_reverser(sheet, cut, zone, parent, name, kind)
     _tie(sheet, topology, zone, circuit)
     _anchor(sheet, topology, old, zone, circuit, name)

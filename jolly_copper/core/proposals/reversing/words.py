@@ -6,7 +6,10 @@ import math
 from dataclasses import dataclass
 
 from jolly_copper.core.findings.reversing import node_name, some_names
-from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.control import control_of, controls
+from jolly_copper.core.layout.document import Control, Layout
+from jolly_copper.core.layout.power_tree import grow_tree
+from jolly_copper.core.layout.words import CONTROL
 from jolly_copper.core.proposals.reversing.candidates import SPARE, Candidate
 from jolly_copper.core.proposals.reversing.choose import longest_that_fits
 from jolly_copper.core.quantities import print_length
@@ -94,21 +97,31 @@ def no_room(topology: Topology, conflict: Conflict, train: float) -> str:
 
 
 def control_words(topology: Topology) -> list[str]:
-    """What the control system asks for besides the gaps."""
+    """What the control asks for besides the gaps; of a railroad with several, each by its name."""
+    there = sorted(controls(topology.layout), key=list(CONTROL).index)
+    if len(there) == 1:
+        return _of_control(topology, there[0])
+    return [f"On {CONTROL[c]} track: {words}" for c in there for words in _of_control(topology, c)]
+
+
+def _of_control(topology: Topology, control: Control) -> list[str]:
     layout = topology.layout
-    if layout.brief.control == "dcc":
+    if control == "dcc":
         return [
             "An automatic reverser feeds the section and turns it over under the train. It must answer faster than "
             "the breaker above it trips.",
             "By hand there is nothing to buy but a switch: somebody throws it while the whole train stands or runs in "
             "the section. Forgotten, the train shorts the gap and the breaker opens.",
         ]
-    if layout.brief.control == "ac3":
+    if control == "ac3":
         return [
             "Three-rail track has the same rail on both outsides: a train may come back on itself freely, and no "
             "section is needed."
         ]
-    turned = sorted({layout.circuits[s.circuit].name for s in layout.sections.values()})
+    tree = grow_tree(layout)
+    turned = sorted(
+        {layout.circuits[s.circuit].name for s in layout.sections.values() if control_of(tree, s.circuit) == "dc"}
+    )
     outer = f" With them turn {', '.join(turned)}." if turned else ""
     return [
         "On DC two reversing switches are wanted: one for the section, one for the track outside it. Stop nothing: "
