@@ -71,6 +71,7 @@ def test_the_nearer_device_opens_before_the_one_above(
     for f in found:
         assert f.title.startswith(f"East device needs {1000 * (below or 0):.0f} ms")
         assert ("reverser has turned over" in f.why) is (kind == "reverser")
+        assert said(f) == {"East device": f"{1000 * (below or 0):.0f} ms", "Booster B1": "250 ms"}
         assert mended(d, f).devices["K1"].trip_seconds == pytest.approx((above or 0) / 2) and falls_silent(d, f)
 
 

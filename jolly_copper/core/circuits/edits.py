@@ -35,6 +35,13 @@ def _other_terminal(facts: Facts, circuit: str, held: str, mates: list[str], her
     return min(near, key=lambda t: (math.dist(here, terminal_point(layout, layout.terminals[t])), t), default=None)
 
 
+def offer_feeder(facts: Facts, circuit: str | None, track: str, at: float) -> Patch | None:
+    """A feeder as a mend: none where no circuit is meant, or where a frog routes the power and it would be a short."""
+    if circuit is None or facts.rails.piece_at(track, at) in facts.routed:
+        return None
+    return add_feeder(facts, circuit, track, at)
+
+
 def add_feeder(facts: Facts, circuit: str, track: str, at: float) -> Patch | None:
     """A feeder at this place from the nearest terminal of the circuit, in phase with its neighbours."""
     layout, rails, phase = facts.layout, facts.rails, facts.phase

@@ -34,6 +34,7 @@ from jolly_copper.core.layout.levers import as_in_scene
 from jolly_copper.core.layout.power_tree import PowerTree
 from jolly_copper.core.materials.copper import in_units
 from jolly_copper.core.materials.joints import COIN
+from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 from jolly_copper.core.rails.topology import Topology, map_topology
 
@@ -100,6 +101,11 @@ class Facts:
     def topology(self) -> Topology:
         """What the rails alone tell: zones, shorts, dead track, places where trains come back on themselves."""
         return map_topology(self.layout, self.rails)
+
+    @cached_property
+    def routed(self) -> frozenset[Piece]:
+        """Track that gets its power through a frog: a feeder there is a short for one setting."""
+        return behind_frogs(self.layout, self.rails, self.topology.nets)
 
     @cached_property
     def phase(self) -> dict[Piece, Side]:

@@ -10,7 +10,7 @@ import numpy as np
 from scipy import sparse
 from scipy.sparse import csgraph
 
-from jolly_copper.core.circuits.edits import add_feeder
+from jolly_copper.core.circuits.edits import offer_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.control import control_of
@@ -19,7 +19,6 @@ from jolly_copper.core.layout.rules import LIGHT_RAIL_CODE
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
-from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rails.nets import read_pieces
 from jolly_copper.core.rails.pieces import Piece, rail_bonds
 
@@ -27,6 +26,8 @@ STUB_MM = 300.0
 """A piece of track this short, between a frog and a gap or in a ladder, is judged by its neighbours."""
 
 
+ROUNDED_MM = 1e-3
+"""Two distances this near to each other are one."""
 SECTIONAL_MM = 400.0
 """Joiners nearer to each other than this are those of sectional track. Common practice, no source."""
 
@@ -43,7 +44,7 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
         longest = max(extent, key=lambda p: (p.end - p.start, p.track))
         at, track = (longest.start + longest.end) / 2, layout.tracks[longest.track]
         circuit = facts.meant[number]
-        patch = add_feeder(facts, circuit, longest.track, at) if circuit else None
+        patch = offer_feeder(facts, circuit, longest.track, at)
         yield Finding(
             key=f"no-feeder:{longest.track}:{longest.start:.0f}",
             rule="piece without feeder",
@@ -115,7 +116,6 @@ def spacing(facts: Facts) -> Iterator[Finding]:
     if not layout.feeders:
         return
     mm, joiners = _far_from_feeders(facts)
-    routed = behind_frogs(layout, facts.rails, facts.topology.nets)
     by_track: dict[str, list[int]] = defaultdict(list)
     for row in range(len(facts.points)):
         span = facts.network.spans[int(facts.points.span[row])]
@@ -138,8 +138,8 @@ def spacing(facts: Facts) -> Iterator[Finding]:
         hangs, sparse_feeders = lone and worst_joiners > rules.joiners_in_a_row, apart > limit * 1.02
         if not hangs and not sparse_feeders:
             continue
-        through_frog = facts.rails.piece_at(track_id, at) in routed
-        patch = add_feeder(facts, circuit, track_id, at) if circuit and not through_frog else None
+        through_frog = facts.rails.piece_at(track_id, at) in facts.routed
+        patch = offer_feeder(facts, circuit, track_id, at)
         mends = (Mend(f"Feeder on {track.name}", patch),) if patch else ()
         if hangs:
             yield Finding(
@@ -198,7 +198,7 @@ def _farthest(facts: Facts, mm: np.ndarray, rows: list[int]) -> tuple[float, flo
     for a, b in itertools.pairwise(rows):
         step = float(facts.points.at[b] - facts.points.at[a])
         beside = facts.points.span[a] == facts.points.span[b] and np.isfinite(mm[a]) and np.isfinite(mm[b])
-        if beside and abs(mm[a] - mm[b]) < step:
+        if beside and abs(mm[a] - mm[b]) < step - ROUNDED_MM:  # else it rises to one of the two, which is known already
             peak = float(mm[a] + mm[b] + step) / 2
             if peak > best[0]:
                 best = (peak, float(facts.points.at[a]) + peak - float(mm[a]))

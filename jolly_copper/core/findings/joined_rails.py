@@ -13,9 +13,10 @@ from jolly_copper.core.layout.control import control_of, has_three_rails
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_number
 from jolly_copper.core.layout.levers import lies_in_words, where_they_differ
+from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.words import sources_word
-from jolly_copper.core.rails.nets import Rail, gap_sides
-from jolly_copper.core.rails.pieces import frog_rails
+from jolly_copper.core.rails.nets import Nets, Rail, gap_sides, map_nets
+from jolly_copper.core.rails.pieces import RailMap, frog_rails, map_rails
 from jolly_copper.core.rails.shorts import Short
 
 BEYOND_FROG_MM = 50.0
@@ -87,7 +88,7 @@ def shorts(facts: Facts) -> Iterator[Finding]:
     topology = facts.topology
     zones = topology.zones
     named = {z.number for z in zones.zones if z.odd or mixed(topology, z) or z.minority}
-    from_behind = {node for node, _ in _fed_frogs(facts)}
+    from_behind = {node for node, _ in _fed_frogs(facts.layout, facts.rails, topology.nets)}
     groups: dict[tuple[object, ...], list[Short]] = defaultdict(list)
     for short in topology.shorts:
         numbers = {zones.zone_of[r.piece] for r in short.rails}
@@ -124,7 +125,7 @@ def _one_short(facts: Facts, short: Short) -> Finding:
     when = _when(layout, short)
     one, other = layout.feeders[short.one], layout.feeders[short.other]
     middle = short.rails[len(short.rails) // 2].piece
-    common = _common_return(layout, short)
+    common = _common_return(facts, short)
     return Finding(
         key=f"joined:{short.one}:{short.other}:{'+'.join(f'{s.node}.{s.lies}' for s in short.settings)}",
         rule="rails joined through turnouts",
@@ -182,11 +183,15 @@ def _numbered_on(layout: Layout, patch: Patch, before: Patch) -> Patch:
     return [{**operation, "path": f"/gaps/G{first + k}"} for k, operation in enumerate(patch)]
 
 
-def _common_return(layout: Layout, short: Short) -> tuple[Mend, ...]:
-    """Where two sources meet on their B alone: that it is meant so."""
+def _common_return(facts: Facts, short: Short) -> tuple[Mend, ...]:
+    """Where two sources meet on their B alone: that it is meant so. Joined in their A too they want a gap."""
+    layout = facts.layout
     if short.kind not in ("boosters", "selectors") or short.one_conductor != "B" or short.other_conductor != "B":
         return ()
     one, other = (_circuit_of(layout, f) for f in (short.one, short.other))
+    for fed in facts.topology.nets.fed.values():
+        if {one, other} <= {_circuit_of(layout, f) for f, wire in fed if wire.conductor == "A"}:
+            return ()
     names = layout.circuits[other].name, layout.circuits[one].name
     patch: Patch = [{"op": "add", "path": f"/circuits/{other}/return_of", "value": one}]
     return (Mend(f"{names[0]} returns over {names[1]}: it is meant", patch),)
@@ -238,16 +243,14 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
     return patch
 
 
-def _fed_frogs(facts: Facts) -> Iterator[tuple[str, list[str]]]:
+def _fed_frogs(layout: Layout, rails: RailMap, nets: Nets) -> Iterator[tuple[str, list[str]]]:
     """Power-routing turnouts whose frog rails carry a feeder, with the feeders."""
-    layout, topology = facts.layout, facts.topology
     for node_id, node in layout.nodes.items():
         if node.kind != "turnout" or node.frog != "routing":
             continue
         feeders: set[str] = set()
         for track, end, side in frog_rails(layout, node_id):
-            piece = facts.rails.pieces[track][0 if end == "a" else -1]
-            feeders.update(f for f, _ in topology.nets.fed.get(topology.nets.net_of[Rail(piece, side)], ()))
+            feeders.update(f for f, _ in nets.fed.get(nets.net_of[Rail(rails.end_piece(track, end), side)], ()))
         if feeders:
             yield node_id, sorted(feeders)
 
@@ -256,10 +259,14 @@ def _fed_frogs(facts: Facts) -> Iterator[tuple[str, list[str]]]:
 def fed_from_frog(facts: Facts) -> Iterator[Finding]:
     """A power-routing turnout wants its power from the points; a feeder beyond the frog shorts it when it is thrown."""
     layout = facts.layout
-    for node_id, feeders in _fed_frogs(facts):
+    for node_id, feeders in _fed_frogs(layout, facts.rails, facts.topology.nets):
         labels = " and ".join(layout.feeders[f].label for f in feeders[:3]) + (" and more" if len(feeders) > 3 else "")
         first = layout.feeders[feeders[0]]
         patch = frog_gaps(facts, node_id)
+        after = apply_patch(layout, patch)
+        cured = bool(patch) and node_id not in dict(
+            _fed_frogs(after, rails := map_rails(after), map_nets(after, rails))
+        )
         yield Finding(
             key=f"frog-fed:{node_id}",
             rule="power-routing turnout fed from its frog",
@@ -268,9 +275,11 @@ def fed_from_frog(facts: Facts) -> Iterator[Finding]:
             f"from behind its frog",
             why="Its frog takes the stock rail of the way it is set; a feeder beyond holds the frog to one phase, so "
             "one of the two settings is a dead short.",
-            mend="Gap the frog-side rail of each leg just beyond the frog, before the first feeder.",
+            mend="Gap the frog-side rail of each leg just beyond the frog, before the first feeder."
+            if cured
+            else "Gap the frog-side rails just beyond the frog, and wherever else they come round to it.",
             place=Place("feeder", feeders[0], first.track, first.at),
             shows=(node_id, *feeders[:3], first.track),
             figures=(("feeders behind the frog", str(len(feeders))),),
-            mends=(Mend(f"Gap the frog rails of {node_name(layout, node_id)}", patch),) if patch else (),
+            mends=(Mend(f"Gap the frog rails of {node_name(layout, node_id)}", patch),) if cured else (),
         )

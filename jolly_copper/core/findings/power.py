@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from jolly_copper.core.circuits.edits import add_feeder
+from jolly_copper.core.circuits.edits import offer_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.parts import counts_inductance
 from jolly_copper.core.circuits.staircase import PointAnswer, explain
@@ -28,7 +28,11 @@ def _by_district(facts: Facts, rows: np.ndarray) -> dict[str, np.ndarray]:
     return {c: np.array(r) for c, r in sorted(named.items())}
 
 
-def thicken(facts: Facts, run_id: str, times: float = 1.0) -> Mend | None:
+WORTH_DRAWING = 1.25
+"""A bus drawn anew has at least so many times the copper; less is not worth the evening."""
+
+
+def thicken(facts: Facts, run_id: str, times: float = WORTH_DRAWING) -> Mend | None:
     """The next heavier gauge on a run that has at least so many times its copper and fits its connectors, or None."""
     run = facts.layout.runs[run_id]
     gauge = read_gauge(run.gauge)
@@ -64,7 +68,7 @@ def _mends(facts: Facts, answer: PointAnswer) -> tuple[Mend, ...]:
     lost = sum(s.volts for s in answer.steps)
     offers: list[tuple[float, Mend | None]] = []
     in_rail = sum(s.volts for s in answer.steps if s.kind in ("rail", "joiner"))
-    patch = add_feeder(facts, answer.circuit, answer.track, answer.at) if answer.circuit else None
+    patch = offer_feeder(facts, answer.circuit, answer.track, answer.at)
     offers.append((in_rail, Mend(f"Feeder on {facts.layout.tracks[answer.track].name}", patch) if patch else None))
     runs = [s for s in answer.steps if s.kind == "run"]
     if runs:

@@ -81,6 +81,7 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
         before = pieces[k - 1]
         sides = gap_sides(facts.layout, gap)
         if all(nets.net_of[Rail(before, s)] == nets.net_of[Rail(after, s)] for s in sides):
+            meant = {facts.meant[facts.rails.extent_of[p]] for p in (before, after)} - {None}
             yield Finding(
                 key=f"idle-gap:{gap_id}",
                 rule="gap that parts nothing",
@@ -88,11 +89,15 @@ def idle_gaps(facts: Facts) -> Iterator[Finding]:
                 title=f"Gap {gap_id} on {layout.tracks[gap.track].name} parts nothing: its two sides meet another way",
                 why=f"From {near_gap(layout, gap.track, gap.at)} the same rail leads round to the other side without "
                 "a cut.",
-                mend="Cut the other way as well, or close this gap.",
+                mend="Cut the other way as well, or close this gap."
+                if len(meant) < 2
+                else "Cut the other way as well: the two sides are meant for different circuits.",
                 place=Place("gap", gap_id, gap.track, gap.at),
                 shows=(gap_id, gap.track),
                 figures=(("rails cut", str(len(sides))),),
-                mends=(Mend(f"Close gap {gap_id}", [{"op": "remove", "path": f"/gaps/{gap_id}"}]),),
+                mends=(Mend(f"Close gap {gap_id}", [{"op": "remove", "path": f"/gaps/{gap_id}"}]),)
+                if len(meant) < 2
+                else (),
             )
 
 

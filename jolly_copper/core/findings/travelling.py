@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 
-from jolly_copper.core.circuits.edits import CLEAR_OF_GAP_MM, Patch, add_feeder
+from jolly_copper.core.circuits.edits import CLEAR_OF_GAP_MM, Patch, offer_feeder
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.layout.benchwork import board_name
@@ -269,7 +269,7 @@ def fed_over_a_joint(facts: Facts) -> Iterator[Finding]:
         track = layout.tracks[lone.track]
         piece = facts.rails.piece_at(lone.track, lone.at)
         circuit = facts.meant[facts.rails.extent_of[piece]]
-        patch = add_feeder(facts, circuit, lone.track, lone.at) if circuit else None
+        patch = offer_feeder(facts, circuit, lone.track, lone.at)
         yield Finding(
             key=f"over-joint:{lone.track}:{lone.at:.0f}",
             rule="track fed over a joint",

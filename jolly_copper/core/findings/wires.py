@@ -9,17 +9,14 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import feeder_length, is_fine, longest_feeder
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch, run_ohms_per_metre
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, thinner_gauge
+from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, feeder_held, misfits, thinner_gauge
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.levers import all_followed, ways_of
 from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
-from jolly_copper.core.materials.copper import (
-    next_gauges_up,
-    seconds_to_heat,
-)
-from jolly_copper.core.quantities import print_current, print_length, read_gauge
+from jolly_copper.core.materials.copper import area_mm2, next_gauges_up, seconds_to_heat
+from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
 
 
 @rule("wire too thin for its protection")
@@ -35,10 +32,7 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
         place = Place(kind, owner, *((thing.track, thing.at) if kind == "feeder" else ()))  # type: ignore[union-attr]
         what = f"{'Bus' if kind == 'run' else 'Feeder'} {thing.label}"
         if amps > carries * (1 + 1e-9):
-            fit = next(
-                (g for g in next_gauges_up(gauge, 20, layout.brief.units) if may_carry_amps(g) >= amps),
-                None,
-            )
+            fit = _heavy_enough(facts, kind, owner, gauge, amps)
             when = _when(facts, kind, owner) if held >= scene else "at full load"
             yield Finding(
                 key=f"ampacity:{kind}:{owner}",
@@ -78,6 +72,29 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
                     ("house rule", f"{heat_rule:g} W/m"),
                 ),
             )
+
+
+def _heavy_enough(facts: Facts, kind: str, owner: str, gauge: Gauge, amps: float) -> Gauge | None:
+    """The first heavier gauge that carries what it then takes, and that its connectors hold; None where there is none.
+
+    A heavier wire takes more of a short: of two ways beside each other s' = 1/(1 + (1/s − 1)·A/A'), s its share and A
+    its copper now. That is the most it may take, since what both ways have before them stays as it is.
+    """
+    layout, held = facts.layout, facts.held_in.get((kind, owner))
+    share = min(amps / held.amps, 1.0) if held is not None and held.amps > 0 else 1.0
+    whole = amps / share
+    if kind == "run":
+        now = set(misfits(layout, owner, gauge))
+        holds = [g for g in next_gauges_up(gauge, 20, layout.brief.units) if set(misfits(layout, owner, g)) <= now]
+    else:
+        feeder = layout.feeders[owner]
+        loose = not feeder_held(layout, feeder, gauge)
+        holds = [g for g in next_gauges_up(gauge, 20, layout.brief.units) if loose or feeder_held(layout, feeder, g)]
+    for g in holds:
+        then = whole / (1 + (1 / share - 1) * area_mm2(gauge) / area_mm2(g))
+        if may_carry_amps(g) >= then:
+            return g
+    return None
 
 
 def _warmest(layout: Layout, feeder: Feeder) -> float:

@@ -68,6 +68,12 @@ def misfits(layout: Layout, run: str, gauge: Gauge) -> list[str]:
     return found
 
 
+def feeder_held(layout: Layout, feeder: Feeder, gauge: Gauge) -> bool:
+    """Whether the terminals a feeder is tied to hold wire of a gauge."""
+    tied = [t for t in (feeder.terminal, feeder.other) if t is not None]
+    return all(fits(CONNECTORS[layout.terminals[t].kind], gauge) for t in tied)
+
+
 def plug_holds(plug: Plug, gauge: Gauge) -> bool:
     """Whether a plug holds wire of a gauge: by what is printed on it, else by what its kind usually takes."""
     if plug.takes is None:

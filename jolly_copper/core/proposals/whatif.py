@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jolly_copper.core.circuits.edits import Patch, add_feeder
+from jolly_copper.core.circuits.edits import Patch, offer_feeder
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import point_on_run, run_length
 from jolly_copper.core.circuits.staircase import explain
@@ -106,11 +106,10 @@ def _candidates(facts: Facts, track: str, at: float) -> list[tuple[str, str, Pat
             for share in (0.35, 0.5, 0.65):
                 if abs(length * share - run.fed.along) > 0.1 * length:
                     found.append(_fed_at(layout, run_id, round(length * share, 0)))
-    if answer.circuit is not None:
-        feeder = add_feeder(facts, answer.circuit, track, at)
-        if feeder:
-            terminal = feeder[0]["value"]["terminal"]
-            found.append(("Add a feeder here", f"from {terminal}, {feeder[0]['value']['gauge']}", feeder))
+    feeder = offer_feeder(facts, answer.circuit, track, at)
+    if feeder:
+        terminal = feeder[0]["value"]["terminal"]
+        found.append(("Add a feeder here", f"from {terminal}, {feeder[0]['value']['gauge']}", feeder))
     feeders = [s for s in answer.steps if s.kind == "feeder"]
     if feeders and feeders[0].volts > 0.05:
         feeder_id = feeders[0].owners[0]
