@@ -89,3 +89,15 @@ def test_curves_of_one_radius_are_told_with_how_many_there_are() -> None:
         layout = do(layout, "track", spots=bend)
     (found,) = tight_curves(derive(layout, None))
     assert " and 2 more curves at " in found.title and len(found.shows) == 3
+
+
+@pytest.mark.parametrize(("under", "heard"), [(0.0, False), (0.4, False), (0.6, True), (30.0, True)])
+def test_half_a_millimetre_of_radius_is_nothing(under: float, heard: bool) -> None:
+    """What a hand draws is not read to the hair."""
+    bend = [{"x": 0, "y": 0}, {"x": 1000, "y": 0, "radius": 400}, {"x": 1000, "y": 1000}]
+    layout = do(empty(), "track", spots=bend)
+    tightest = next(iter(layout.tracks.values())).line.tightest
+    assert tightest == pytest.approx(400, rel=0.01)
+    rules = {"rules": {"shortest_radius": tightest + under}}
+    ruled = read_layout({**layout.model_dump(mode="json"), "brief": rules})
+    assert bool(list(tight_curves(derive(ruled, None)))) is heard
