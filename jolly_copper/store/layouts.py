@@ -105,7 +105,7 @@ class Store:
             NameTaken: there is a layout of that id.
         """
         data = layout.model_dump(mode="json")
-        self.proven(layout, data)
+        self.proven(layout)
         with self.writing() as db:
             if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
                 raise NameTaken(f"There is already a layout called {layout_id}.")
@@ -230,13 +230,13 @@ class Store:
             raise Conflict(current)
         return current
 
-    def proven(self, layout: Layout, plain: Data) -> tuple[str, int]:
+    def proven(self, layout: Layout) -> tuple[str, int]:
         """The mark and size of a document that may be kept: no larger than it may be, and worked out.
 
         Raises:
             LayoutError: it may not.
         """
-        mark, size = mark_of(plain)
+        mark, size = mark_of(layout)
         if size > LARGEST_DOCUMENT:
             words = f"A layout takes {LARGEST_DOCUMENT // 1_000_000} MB at most; this would take {size / 1e6:.1f} MB."
             raise LayoutError([Problem("", words)])
@@ -247,7 +247,7 @@ class Store:
     def _save(self, row: Row, layout: Layout, top: Top) -> Revision:
         """Keep a change that was worked out on the newest one. The file is locked only for the writing of it."""
         plain = layout.model_dump(mode="json")
-        mark, size = self.proven(layout, plain)
+        mark, size = self.proven(layout)
         whole = top.whole if row.number - top.whole < WHOLE_EVERY else None
         try:
             against = None if whole is None else self._whole(row.layout, whole, top.whole_made)
@@ -345,7 +345,7 @@ class Store:
         except (ValueError, FileTrouble):
             layout, mended = self._mended(layout_id, number)
         data = layout.model_dump(mode="json")
-        read = Read(data, layout, *mark_of(data), mended)
+        read = Read(data, layout, *mark_of(layout), mended)
         self._keep(key, read)
         return read
 

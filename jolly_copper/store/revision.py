@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -88,9 +87,9 @@ class Top(NamedTuple):
     whole_made: str
 
 
-def mark_of(data: Data) -> tuple[str, int]:
+def mark_of(layout: Layout) -> tuple[str, int]:
     """A digest of a document, and its size as JSON."""
-    text = json.dumps(data, separators=(",", ":")).encode()
+    text = layout.model_dump_json().encode()
     return hashlib.blake2b(text, digest_size=16).hexdigest(), len(text)
 
 

@@ -62,7 +62,7 @@ def take_whole(store: Store, layout_id: str, rows: Rows) -> None:
     """
     documents = list(_followed(rows))
     newest = read_saved_told(documents[-1][1])[0]
-    store.proven(newest, newest.model_dump(mode="json"))
+    store.proven(newest)
     with store.writing() as db:
         if db.execute("SELECT 1 FROM layout WHERE id = ?", (layout_id,)).fetchone():
             raise NameTaken(f"There is already a layout called {layout_id}.")

@@ -72,7 +72,9 @@ export function Node({ id, layout }: CardProps) {
           <Choice
             label="Frog"
             value={node.frog ?? "live"}
-            options={[...new Set([...(node.kind === "turnout" && !centred ? FROGS : FROGS.slice(0, 2)), node.frog ?? "live"])]}
+            options={[
+              ...new Set([...(node.kind === "turnout" && !centred ? FROGS : FROGS.slice(0, 2)), node.frog ?? "live"]),
+            ]}
             onChange={(v) => void set("frog", v, `${v} frog`)}
           />
         ) : null}

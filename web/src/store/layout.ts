@@ -96,7 +96,6 @@ export const useLayout = create<LayoutStore>((set, get) => {
   const save = async (summary: string, patch: Operation[], beside: boolean, again: boolean): Promise<string | null> => {
     const base = get().state;
     if (!base) return "No layout is open.";
-    set((s) => ({ saving: s.saving + 1 }));
     const asked = answer(
       api.PATCH("/api/layouts/{layout_id}", {
         params: {
@@ -108,9 +107,10 @@ export const useLayout = create<LayoutStore>((set, get) => {
       }),
     );
     asked.catch(() => undefined);
+    // It is on its way first: the server works while what is known already is drawn.
+    await new Promise((go) => setTimeout(go));
+    set((s) => ({ saving: s.saving + 1 }));
     try {
-      // It is on its way first: the server works while what is known already is drawn.
-      await new Promise((go) => setTimeout(go));
       set({ state: { ...base, document: patched(base.document, patch) } });
       settle(await asked);
       return null;
