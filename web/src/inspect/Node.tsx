@@ -161,18 +161,18 @@ export function Node({ id, layout }: CardProps) {
           />
         ) : null}
       </div>
-      turns && (node.driver || node.report_board || node.button_board) ? (
-      <p className="figure mt-1.5 text-[11px]">
-        {[
-          ["output", node.driver, node.output],
-          ["report on input", node.report_board, node.report_input],
-          ["button on input", node.button_board, node.button_input],
-        ]
-          .filter(([, board]) => board)
-          .map(([words, board, way]) => `${words} ${way} of ${layout.drivers?.[String(board)]?.name ?? board}`)
-          .join("; ")}
-      </p>
-      ) : null
+      {turns && (node.driver || node.report_board || node.button_board) ? (
+        <p className="figure mt-1.5 text-[11px]">
+          {[
+            ["output", node.driver, node.output],
+            ["report on input", node.report_board, node.report_input],
+            ["button on input", node.button_board, node.button_input],
+          ]
+            .filter(([, board]) => board)
+            .map(([words, board, way]) => `${words} ${way} of ${layout.drivers?.[String(board)]?.name ?? board}`)
+            .join("; ")}
+        </p>
+      ) : null}
       <div className="mt-2 flex flex-wrap gap-x-3">
         {plain && ends < 2 ? (
           <button
@@ -199,7 +199,7 @@ export function Node({ id, layout }: CardProps) {
         ) : null}
         {plain ? null : <Remove kind="node" id={id} words="Take it and its tracks away" />}
       </div>
-      plain && ends === 1 ? <GoOn key={id} node={id} /> : null
+      {plain && ends === 1 ? <GoOn key={id} node={id} /> : null}
     </>
   );
 }
