@@ -14,6 +14,7 @@ from jolly_copper.core.circuits.waveform import (
     SETTLED_BY,
     Spread,
     against_measured,
+    bus_volts,
     filter_advice,
     filter_watts,
     kick,
@@ -70,7 +71,7 @@ def waveform(
                     verdict=verdict(spread, line.volts, m != "apart", f),
                 )
             )
-    volts = layout.brief.track_volts
+    volts = bus_volts(layout, run)
     here, measured = spreads[kind, filtered], layout.runs[run].peak_to_peak
     # A reading is of the wires as they lie and the filter as it hangs, whatever else is asked about.
     lies = spreads[layout.runs[run].make, layout.runs[run].filter is not None]
@@ -89,7 +90,7 @@ def waveform(
         measured=measured,
         measured_text=against_measured(lies, measured) if measured is not None else None,
         source=Wave(microseconds=[0, EDGE_S * 1e6, 40], volts=[-volts, volts, volts]),
-        filter_text=filter_advice(layout),
+        filter_text=filter_advice(layout, run),
         short_text=kick_advice(amps),
         schools=list(SCHOOLS),
         settle=SETTLED_BY,

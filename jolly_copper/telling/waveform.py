@@ -73,7 +73,7 @@ def fitted(layout: Layout, run: str) -> str | None:
     fitted = layout.runs[run].filter
     if fitted is None:
         return None
-    heat = filter_heat(layout, fitted)
+    heat = filter_heat(layout, run, fitted)
     return (
         f"{fitted.ohms:g} Ω rated {fitted.watts:g} W, with {fitted.farads * 1e6:g} µF; it gives off {heat:.2f} W here"
     )

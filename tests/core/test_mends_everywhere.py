@@ -18,6 +18,7 @@ from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.demo import DEMOS
 from tests.layouts import random_layout
 from tests.long import either
+from tests.track_plans import routing_yard
 
 MOVES_ON = {"drop", "coin test", "feeder spacing"}
 """Rules that tell the worst place of several: mended there, the next worst comes forward."""
@@ -168,3 +169,8 @@ def test_mends_of_random_railroads_with_mistakes(seed: int) -> None:
 @pytest.mark.parametrize("seed", range(either(3, 40)))
 def test_mends_of_a_demo_with_mistakes(name: str, seed: int) -> None:
     assert wrong_with_mends(with_mistakes(DEMOS[name](), seed)) == []
+
+
+@pytest.mark.parametrize("seed", range(either(6, 80)))
+def test_mends_of_yards_that_route_their_power(seed: int) -> None:
+    assert wrong_with_mends(routing_yard(seed).plain()) == []

@@ -237,5 +237,5 @@ def test_a_filter_of_other_parts_heats_as_they_do() -> None:
     fitted = layout.runs["R1"].filter
     assert fitted is not None
     half = EndFilter(ohms=fitted.ohms, farads=fitted.farads / 2, watts=5)
-    assert filter_heat(layout, half) == pytest.approx(filter_heat(layout, fitted) / 2, rel=0.02)
+    assert filter_heat(layout, "R1", half) == pytest.approx(filter_heat(layout, "R1", fitted) / 2, rel=0.02)
     assert line_of(layout, "R1", filtered=True).filter_farads == 1e-7

@@ -12,6 +12,8 @@ from typing import Any
 import pytest
 
 from jolly_copper.core.circuits.facts import derive
+from jolly_copper.core.circuits.giving import wanted_volts
+from jolly_copper.core.circuits.waveform import bus_volts, filter_advice, line_of
 from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.control import control_given, has_three_rails
 from jolly_copper.core.layout.document import Layout
@@ -28,8 +30,8 @@ from jolly_copper.core.rails.topology import map_topology
 from jolly_copper.core.signals.sensitivity import sensitivity
 from jolly_copper.core.wirebook.compose import compose
 from jolly_copper.demo import DEMOS
-from tests.judged import told
-from tests.layouts import booster
+from tests.judged import number, said, told
+from tests.layouts import booster, feeder, plain
 from tests.long import either
 from tests.track_plans import balloon, oval, power, tie
 
@@ -148,3 +150,67 @@ def test_skin_effect_is_said_where_a_square_wave_runs(wish: str, gives: str, pra
     facts = derive(d.plain())
     details = [w.reason for w in what_if(facts, "south", 1500)]
     assert any("skin effect" in x for x in details) is praised
+
+
+# Volts belong to the source too
+
+
+def at_volts(name: str, wish: float) -> Layout:
+    """A demo whose sources say their volts for themselves, under a brief that says others."""
+    data = outspoken(name)
+    own = DEMOS[name]()
+    devices = {
+        i: {**d, "volts": wanted_volts(own, i)} if own.devices[i].kind in SOURCES else d
+        for i, d in data["devices"].items()
+    }
+    brief = {**data["brief"], "control": own.brief.control, "track_volts": wish}
+    return read_layout({**data, "devices": devices, "brief": brief})
+
+
+@cache
+def found_at(name: str, wish: float) -> list[tuple[str, str, str, str]]:
+    layout = at_volts(name, wish)
+    facts = derive(layout, next(iter(layout.scenes), None))
+    return [(f.rule, f.severity, f.title, f.why) for f in check(facts)]
+
+
+@each_demo
+@pytest.mark.parametrize("wish", [9.0, 24.0])
+def test_no_finding_goes_by_the_briefs_volts(name: str, wish: float) -> None:
+    assert found_at(name, wish) == found_at(name, DEMOS[name]().brief.track_volts)
+
+
+@each_demo
+def test_the_bench_foretells_by_the_sources_volts(name: str) -> None:
+    own = DEMOS[name]().brief.track_volts
+    one, other = (Bench(derive(at_volts(name, w))).tests for w in (24.0, own))
+    assert [(t.key, t.low, t.high, t.foretold) for t in one] == [(t.key, t.low, t.high, t.foretold) for t in other]
+
+
+@pytest.mark.parametrize("volts", [12.0, 14.4, 18.0])
+@pytest.mark.parametrize("wish", [14.4, 20.0])
+def test_a_filter_heats_by_the_volts_of_its_own_bus(volts: float, wish: float) -> None:
+    """P goes with U²: 0.7 W at 14.4 V, 1.1 W at 18 V, whatever the brief says (calculated)."""
+    d = plain()
+    d.data["brief"]["track_volts"] = wish
+    d.data["devices"]["B1"]["volts"] = volts
+    d.data["runs"]["R1"]["filter"] = {"ohms": 100, "farads": 1e-7, "watts": 0.1}
+    (f,) = told(d, "filter resistor too small")
+    assert number(said(f)["heat"]) == pytest.approx(0.71 * (volts / 14.4) ** 2, rel=0.03)
+    layout = d.plain()
+    assert line_of(layout, "R1").volts == bus_volts(layout, "R1") == volts
+    assert f"W at {volts:g} V in usual traffic" in filter_advice(layout, "R1")
+
+
+def test_resistor_axles_draw_by_the_volts_where_they_roll() -> None:
+    """A hundred axles of 10 kΩ draw 144 mA at 14.4 V and 180 mA at 18 V."""
+    for volts, amps in ((14.4, 0.144), (18.0, 0.18)):
+        d = plain()
+        d.data["devices"]["B1"]["volts"] = volts
+        feeder(d, "F1", "t", 500, "T2")
+        d.data["locos"]["e"] = {"name": "Engine", "idle": 0.0, "running": 0.0, "stall": 1}
+        d.data["trains"]["x"] = {"name": "Train", "engines": ["e"], "length": 900, "resistor_axles": 100}
+        d.data["scenes"]["s"] = {"name": "Show", "placements": [{"train": "x", "circuits": ["main"]}]}
+        facts = derive(d.plain(), "s")
+        (asked,) = facts.asked
+        assert asked.worst == pytest.approx(amps, rel=1e-6)

@@ -12,9 +12,7 @@ from tests.web.test_accessible import STEPS, settled
 
 pytestmark = pytest.mark.browser
 
-CODE = re.compile(
-    r"&&|\|\||===|=>|\bundefined\b|\bNaN\b|\[object|\bnull\b|\bInfinity\b|\$\{"
-)
+CODE = re.compile(r"&&|\|\||===|=>|\bundefined\b|\bNaN\b|\[object|\bnull\b|\bInfinity\b|\$\{")
 """What only a program says."""
 GO = """(to) => {
   history.pushState({}, "", to);

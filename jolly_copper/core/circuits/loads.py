@@ -9,10 +9,12 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.sparse import csgraph
 
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.network import Network
 from jolly_copper.core.circuits.points import Floats, Ints, Points
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.document import Load as Tied
+from jolly_copper.core.layout.power_tree import SOURCES
 from jolly_copper.core.layout.stock import Scene, Train
 
 Bools = NDArray[np.bool_]
@@ -73,9 +75,13 @@ def amps_at(load: Tied, amps: float, volts: float, nominal: float) -> float:
 
 
 def train_amps(layout: Layout, train: Train, running: bool = True) -> float:
-    """What a train draws, A: engines running (or idling), its lit cars, and its resistor axles at track volts."""
+    """What a train draws, A: engines running (or idling), its lit cars, and its resistor axles at the most volts that
+    any source of the railroad puts on them."""
     kinds = [layout.locos[e] for e in train.engines]
-    axles = train.resistor_axles * layout.brief.track_volts / train.ohms_per_axle
+    axles = 0.0
+    if train.resistor_axles:
+        given = [source_volts(layout, i) for i, d in layout.devices.items() if d.kind in SOURCES]
+        axles = train.resistor_axles * max(given, default=layout.brief.track_volts) / train.ohms_per_axle
     return sum(k.running if running else k.idle for k in kinds) + train.lit_cars * train.amps_per_lit_car + axles
 
 

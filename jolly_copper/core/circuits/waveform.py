@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
 
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.wires import run_ohms_per_metre
 from jolly_copper.core.layout.control import control_of
@@ -124,7 +125,7 @@ def line_of(layout: Layout, run_id: str, make: Make | None = None, filtered: boo
         pair_henries_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         pair_farads_per_metre(kind, gauge, run.spacing if kind == run.make else None),
         device.ohms if device else USUAL_SOURCE_OHMS,
-        layout.brief.track_volts,
+        bus_volts(layout, run_id),
         tuple(branches),
         filtered=filtered,
         filter_ohms=parts[0],
@@ -333,9 +334,15 @@ def filter_watts_in_use(
     return heat / (2 * (ones * half_bit + zeros * ZERO_BIT_S))
 
 
-def filter_advice(layout: Layout) -> str:
-    """What the end filter's parts must stand at this layout's track volts."""
-    volts, half_bit = layout.brief.track_volts, layout.brief.rules.half_bit
+def bus_volts(layout: Layout, run_id: str) -> float:
+    """What a run's own source gives with nothing drawn, V; the brief's volts where none feeds it."""
+    source = grow_tree(layout).source(layout.runs[run_id].circuit)
+    return source_volts(layout, source[0]) if source is not None else layout.brief.track_volts
+
+
+def filter_advice(layout: Layout, run_id: str) -> str:
+    """What the parts of an end filter must stand at the volts of a run."""
+    volts, half_bit = bus_volts(layout, run_id), layout.brief.rules.half_bit
     worst, usual = filter_watts(volts, half_bit), filter_watts_in_use(volts, half_bit)
     return (
         f"The filter's resistor gives off {usual:.2f} W at {volts:g} V in usual traffic and {worst:.2f} W when only "
@@ -346,9 +353,9 @@ def filter_advice(layout: Layout) -> str:
     )
 
 
-def filter_heat(layout: Layout, fitted: EndFilter) -> float:
-    """Heat in the resistor of a filter at this layout's track volts, W."""
-    return filter_watts(layout.brief.track_volts, layout.brief.rules.half_bit, fitted.ohms, fitted.farads)
+def filter_heat(layout: Layout, run_id: str, fitted: EndFilter) -> float:
+    """Heat in the resistor of a filter at the volts of its run, W."""
+    return filter_watts(bus_volts(layout, run_id), layout.brief.rules.half_bit, fitted.ohms, fitted.farads)
 
 
 def behind_detector(layout: Layout, run_id: str) -> str | None:

@@ -44,7 +44,7 @@ def filter_heats(facts: Facts) -> Iterator[Finding]:
     for i, run in layout.runs.items():
         if run.filter is None or control_of(facts.tree, run.circuit) != "dcc":
             continue
-        heat = filter_heat(layout, run.filter)
+        heat = filter_heat(layout, i, run.filter)
         if run.filter.watts >= 2 * heat - 1e-9:
             continue
         wants = safe_rating(heat)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jolly_copper.core.circuits.facts import Facts
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.circuits.stopping import USUAL_KMH, scale_speed
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
 from jolly_copper.core.layout.control import control_given, has_three_rails
@@ -49,7 +50,7 @@ def phasing(facts: Facts) -> Iterator[Finding]:
         a, b = layout.devices[one], layout.devices[other]
         if control_given(layout, a) != "ac3" or control_given(layout, b) != "ac3":
             continue
-        full = (a.volts or layout.brief.track_volts, b.volts or layout.brief.track_volts)
+        full = source_volts(layout, one), source_volts(layout, other)
         if sources.wire(a.output, "B") != sources.wire(b.output, "B"):
             yield Finding(
                 key=f"commons:{one}:{other}",
@@ -118,7 +119,7 @@ def slow_breaker(facts: Facts) -> Iterator[Finding]:
         behind = [d for d in layout.devices.values() if d.kind == "breaker" and d.input == device.output]
         if behind and all((d.trip_seconds or 0.0) < SLOW_SECONDS for d in behind):
             continue
-        volts = device.volts or layout.brief.track_volts
+        volts = source_volts(layout, i)
         joules = volts * device.trip_amps * device.trip_seconds
         yield Finding(
             key=f"slow:{i}",

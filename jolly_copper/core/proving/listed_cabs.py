@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from jolly_copper.core.circuits.giving import source_volts
 from jolly_copper.core.findings.three_rail import NEAR_NOTHING, meeting_transformers
 from jolly_copper.core.proving.meter_test import MINUTES, SUPPLY_CAUTION, MeterTest
 from jolly_copper.core.proving.proving import Proving
@@ -25,7 +26,7 @@ def _hot(known: Proving) -> Iterator[MeterTest]:
     layout = known.layout
     for one, other, track, at in meeting_transformers(known.facts):
         a, b = layout.devices[one], layout.devices[other]
-        full = max(a.volts or layout.brief.track_volts, b.volts or layout.brief.track_volts)
+        full = max(source_volts(layout, one), source_volts(layout, other))
         yield MeterTest(
             f"hot:{other}:{one}",
             "hot",
