@@ -374,3 +374,5 @@ def test_nothing_turns_a_frog_of_the_outer_rails(control: str, turned: bool) -> 
     d.data["nodes"]["N2"]["frog"] = "routing"
     routed = derive(d.plain())
     assert bool(behind_frogs(routed.layout, routed.rails)) is turned
+    feeder(d, "F2", "through", 500, "T2")
+    assert bool(told(d, "power-routing turnout fed from its frog")) is turned

@@ -75,3 +75,17 @@ def test_every_step_speaks_in_words(page: Page, base_url: str, demo: str) -> Non
         text = page.locator("body").inner_text()
         found = CODE.search(text)
         assert not found, f"{step}: …{text[max(found.start() - 60, 0) : found.end() + 60]}…"
+
+
+@pytest.mark.parametrize(("demo", "turned"), [("tinplate-lane", False), ("millbeck", True)])
+def test_a_frog_of_the_outer_rails_has_nothing_to_choose(page: Page, base_url: str, demo: str, turned: bool) -> None:
+    """On three-rail track nothing turns a frog and none routes power, so neither is asked for."""
+    node = next(i for i, n in DEMOS[demo]().nodes.items() if n.kind == "turnout")
+    page.goto(f"{base_url}/l/{demo}/track?thing=node:{node}")
+    settled(page)
+    card = page.get_by_test_id("inspector")
+    expect(card.get_by_label("Hand")).to_be_visible()
+    expect(card.get_by_label("Frog turned by")).to_have_count(1 if turned else 0)
+    ways = card.get_by_label("Frog", exact=True).locator("option").all_inner_texts()
+    assert ("routing" in ways) is turned
+    expect(card.get_by_text("Go on from here by numbers")).to_have_count(0)

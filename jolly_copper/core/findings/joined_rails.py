@@ -9,7 +9,7 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, Severity, rule
 from jolly_copper.core.findings.reversing import mixed, node_name
-from jolly_copper.core.layout.control import control_of, has_three_rails
+from jolly_copper.core.layout.control import centred_nodes, control_of, has_three_rails
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_number
 from jolly_copper.core.layout.levers import lies_in_words, where_they_differ
@@ -245,8 +245,9 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
 
 def _fed_frogs(layout: Layout, rails: RailMap, nets: Nets) -> Iterator[tuple[str, list[str]]]:
     """Power-routing turnouts whose frog rails carry a feeder, with the feeders."""
+    centred = centred_nodes(layout)
     for node_id, node in layout.nodes.items():
-        if node.kind != "turnout" or node.frog != "routing":
+        if node.kind != "turnout" or node.frog != "routing" or node_id in centred:
             continue
         feeders: set[str] = set()
         for track, end, side in frog_rails(layout, node_id):
