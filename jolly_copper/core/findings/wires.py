@@ -77,8 +77,8 @@ def ampacity(facts: Facts) -> Iterator[Finding]:
 def _heavy_enough(facts: Facts, kind: str, owner: str, gauge: Gauge, amps: float) -> Gauge | None:
     """The first heavier gauge that carries what it then takes, and that its connectors hold; None where there is none.
 
-    A heavier wire takes more of a short: of two ways beside each other s' = 1/(1 + (1/s − 1)·A/A'), s its share and A
-    its copper now. That is the most it may take, since what both ways have before them stays as it is.
+    A heavier wire takes more of a short: of two ways beside each other s' = 1/(1 + (1/s − 1)·A/A'), s its share and
+    A its copper now. That is the most it may take, since what both ways have before them stays as it is.
     """
     layout, held = facts.layout, facts.held_in.get((kind, owner))
     share = min(amps / held.amps, 1.0) if held is not None and held.amps > 0 else 1.0
