@@ -310,3 +310,24 @@ def test_an_empty_club_file_says_what_to_do(page: Page, base_url: str) -> None:
     expect(page.get_by_role("alert")).to_contain_text("no field called “moons”")
     page.get_by_role("button", name="Add the demo railroad").click()
     settled(page)
+
+
+def test_what_is_typed_next_is_not_overwritten_by_the_answer_before(bench: Page, base_url: str) -> None:
+    """Enter, and on at once in the same field: the answer to the first comes while the second is being typed."""
+    page = bench
+    page.goto(f"{base_url}/l/gannet-bay/wire?thing=run:W1")
+    settled(page)
+    gauge = page.get_by_test_id("inspector").get_by_label("Gauge")
+    for typed in ("12 AWG", "14 AWG", "10 AWG", "12 AWG", "14 AWG"):
+        gauge.fill(typed)
+        page.wait_for_timeout(40)
+        gauge.press("Enter")
+        page.wait_for_timeout(40)
+    expect(page.get_by_text(re.compile(r"change 6\b"))).to_be_visible()
+    settled(page)
+    expect(gauge).to_have_value("14 AWG")
+    saved = page.request.get(f"{base_url}/api/layouts/gannet-bay").json()["document"]
+    assert saved["runs"]["W1"]["gauge"] == "14 AWG"
+    gauge.fill("8 AWG")
+    gauge.press("Escape")
+    expect(gauge).to_have_value("14 AWG")

@@ -42,7 +42,10 @@ export function Typed({
   const units = useLayout((s) => s.state?.document.brief?.units ?? "imperial");
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState<string | null>(null);
+  // What is being typed stays, whatever answer to the last Enter comes meanwhile.
+  const typing = useRef(false);
   useEffect(() => {
+    if (typing.current) return;
     setText(shown);
     setWrong(null);
   }, [shown]);
@@ -52,6 +55,7 @@ export function Typed({
 
   const take = () => {
     const typed = text.trim();
+    typing.current = false;
     if (taking.current === typed) return;
     if (typed === shown.trim()) {
       setWrong(null);
@@ -115,6 +119,7 @@ export function Typed({
         autoFocus={autoFocus}
         onFocus={(event) => event.target.select()}
         onChange={(event) => {
+          typing.current = true;
           setText(event.target.value);
           setWrong(null);
           const typed = event.target.value.trim();
@@ -129,6 +134,7 @@ export function Typed({
           }
           if (event.key === "Escape") {
             event.stopPropagation();
+            typing.current = false;
             setText(shown);
             setWrong(null);
             onDone?.();
