@@ -57,7 +57,8 @@ export function Typed({
     const typed = text.trim();
     typing.current = false;
     if (taking.current === typed) return;
-    if (typed === shown.trim()) {
+    // While something is on its way, what is shown is not yet what it will be.
+    if (typed === shown.trim() && taking.current === null) {
       setWrong(null);
       onDone?.();
       return;
@@ -93,7 +94,7 @@ export function Typed({
     } catch (error) {
       why = (error as Error).message;
     }
-    taking.current = null;
+    if (taking.current === typed) taking.current = null;
     ahead.current = null;
     setWrong(why);
     if (why === null) onDone?.();
