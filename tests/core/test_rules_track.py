@@ -293,3 +293,11 @@ def test_two_boosters_joined_in_both_rails_are_not_meant_to_be() -> None:
     meant = [m for f in joined for m in f.mends if "it is meant" in m.label]
     assert len(meant) == 1
     assert told(apply_patch(d.plain(), meant[0].patch), "rails joined through turnouts") == []
+
+
+@pytest.mark.parametrize("kind", ["crossing", "slip"])
+def test_dead_frogs_and_frogs_that_are_turned_are_no_finding(kind: str) -> None:
+    for frog, contact in (("dead", "none"), ("live", "contact"), ("live", "automatic")):
+        d = double(kind)
+        d.data["nodes"]["X"] |= {"frog": frog, "contact": contact}
+        assert told(d, "frogs") == [], (frog, contact)
