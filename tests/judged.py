@@ -23,6 +23,11 @@ def said(finding: Finding) -> dict[str, str]:
     return dict(finding.figures)
 
 
+def severities(found: list[Finding]) -> list[str]:
+    """How grave each finding is, in their order."""
+    return [f.severity for f in found]
+
+
 def number(text: str) -> float:
     """The first number of a printed figure, without its unit.
 

@@ -12,13 +12,13 @@ from pydantic import BaseModel, Field, StringConstraints
 from jolly_copper.api.sums import FieldError
 from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, as_json, known_scene
 from jolly_copper.api.who import named
+from jolly_copper.core.layout.frogs import JUNCTIONS
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.proving.bench import Bench
 from jolly_copper.core.proving.cases import case_of, symptom_words
 from jolly_copper.core.proving.causes import DEAD_READS, Case
 from jolly_copper.core.proving.hunt import Answer, reweighed
 from jolly_copper.core.proving.meters import ReadingError, Unit, read_typed
-from jolly_copper.core.proving.short_causes import TURNOUTS
 from jolly_copper.core.wirebook.places import node_words
 from jolly_copper.store import Store
 from jolly_copper.store.bench import Hunt, HuntAnswer, answer_hunt, end_hunt, hunt_of, hunts_of, open_hunt
@@ -133,7 +133,7 @@ def _places(known: Bench) -> list[Named]:
     seen: set[str] = set()
     for i, track in layout.tracks.items():
         for node_id, at in ((track.a.node, 0.0), (track.b.node, lengths[i])):
-            if layout.nodes[node_id].kind in TURNOUTS and node_id not in seen:
+            if layout.nodes[node_id].kind in JUNCTIONS and node_id not in seen:
                 seen.add(node_id)
                 found.append(Named(name=node_words(layout, node_id).capitalize(), track=i, at=at))
     return sorted(found, key=lambda p: natural(p.name))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.frogs import frogs_to_choose, turned_frogs
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.layout.reading import LIES
 from jolly_copper.telling import shapes
@@ -21,6 +22,7 @@ def nodes_drawn(layout: Layout) -> dict[str, shapes.NodeDrawn]:
     for track in layout.tracks.values():
         for port, one, other in ((track.a, track.path[0], track.path[1]), (track.b, track.path[-1], track.path[-2])):
             leaves[port.node][port.port] = round(math.degrees(math.atan2(other.y - one.y, other.x - one.x)), 1)
+    frogs, turned = frogs_to_choose(layout), turned_frogs(layout)
     return {
         i: shapes.NodeDrawn(
             kind=n.kind,
@@ -29,6 +31,8 @@ def nodes_drawn(layout: Layout) -> dict[str, shapes.NodeDrawn]:
             lies=n.lies if n.kind in LIES else n.points_at or "",
             ways=list(LIES.get(n.kind, ())) or _stubs(n.kind, leaves[i]),
             leaves=leaves[i],
+            frogs=frogs.get(i, []),
+            turned=i in turned,
         )
         for i, n in layout.nodes.items()
     }

@@ -55,6 +55,10 @@ class NodeDrawn(BaseModel):
     ways: list[str]
     """The ways it can be set; none where it is no turnout."""
     leaves: dict[str, float]
+    frogs: list[str] = []
+    """What its frog can be said to be; none where it has no frog."""
+    turned: bool = False
+    """Whether something must turn its frog's polarity."""
 
 
 class GapDrawn(BaseModel):

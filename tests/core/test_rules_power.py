@@ -11,9 +11,8 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from jolly_copper.core.findings.model import Finding
 from jolly_copper.demo.drafting import Draft
-from tests.judged import falls_silent, mended, number, said, told
+from tests.judged import falls_silent, mended, number, said, severities, told
 from tests.layouts import booster, feeder, plain
 from tests.track_plans import power, tie
 
@@ -31,10 +30,6 @@ DROP, COIN, SHORTED, NONE, SPACING, PROGRAM, SOURCE, APART = (
     "wire with no source",
     "wires apart",
 )
-
-
-def severities(found: list[Finding]) -> list[str]:
-    return [f.severity for f in found]
 
 
 def one_feeder(gauge: str = "14 AWG", tape: float = 1000, trip: float | None = 5, **device: Any) -> Draft:
@@ -67,7 +62,6 @@ def test_the_drop_by_ohms_law(gauge: str, tape: int, amps: float) -> None:
     assert severities(found) == ([] if share < 0.05 else ["must" if share > 0.15 else "should"])
     for f in found:
         assert number(said(f)["at the wheel"]) == pytest.approx(14.4 * (1 - share), abs=0.08)
-        assert said(f)["trains"].startswith("0, ") or said(f)["trains"].startswith("1, ")
         assert f"{100 * share:.0f} % down" in f.title or abs(100 * share % 1 - 0.5) < 0.2
 
 
@@ -190,9 +184,9 @@ def test_light_rail_wants_feeders_nearer(code: int, every: float) -> None:
         assert bool([f for f in told(d, SPACING) if f.key.startswith("spacing")]) is heard
 
 
-@pytest.mark.parametrize(("gap", "heard"), [(None, True), ("left", True), ("both", False)])
+@pytest.mark.parametrize(("gap", "heard"), [(None, True), ("left", False), ("both", False)])
 def test_a_programming_track_is_gapped_from_the_rest(gap: str | None, heard: bool) -> None:
-    """A gap in one rail leaves the other joined: that is one stretch still."""
+    """A gap in one rail opens the loop already: what is written reaches nobody beyond it."""
     d = Draft("Programming")
     booster(d)
     for name, x, kind in (("W", 0, "bumper"), ("J", 2000, "joint"), ("E", 3000, "bumper")):
@@ -202,10 +196,7 @@ def test_a_programming_track_is_gapped_from_the_rest(gap: str | None, heard: boo
     if gap:
         d.gap("p", 50, rails=gap)
     found = told(d, PROGRAM)
-    if gap == "left":
-        assert all(f.severity == "should" for f in found), "by how the stretches are cut"
-    else:
-        assert bool(found) is heard
+    assert bool(found) is heard
 
 
 # Wire that goes nowhere

@@ -12,16 +12,11 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from jolly_copper.core.findings.measured import MOST_OHMS
-from jolly_copper.core.findings.model import Finding
 from jolly_copper.demo.drafting import Draft
 from tests.core.cab_layouts import two_blocks
 from tests.core.test_accessory import bus, having
-from tests.judged import falls_silent, mended, number, said, told
+from tests.judged import falls_silent, mended, number, said, severities, told
 from tests.layouts import booster, feeder, plain
-
-
-def severities(found: list[Finding]) -> list[str]:
-    return [f.severity for f in found]
 
 
 def under(d: Draft, kind: str = "breaker", **figures: Any) -> Draft:

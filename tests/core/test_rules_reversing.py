@@ -9,12 +9,11 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from jolly_copper.core.findings.model import Finding
 from jolly_copper.demo.drafting import Draft
 from tests import track_plans
 from tests.core.test_sections_true import terminal
 from tests.core.test_track_findings import loop_on_a_reverser
-from tests.judged import falls_silent, mended, number, said, told
+from tests.judged import falls_silent, mended, number, said, severities, told
 from tests.layouts import booster
 from tests.long import either
 from tests.track_plans import power, tie
@@ -28,10 +27,6 @@ BACK, SHORT, BETWEEN, TOUCH, SWAPPED, BY_HAND, FIGHTS = (
     "section turned over by hand",
     "feeder fights a reverser",
 )
-
-
-def severities(found: list[Finding]) -> list[str]:
-    return [f.severity for f in found]
 
 
 def train(d: Draft, length: float, name: str = "x", **more: object) -> Draft:

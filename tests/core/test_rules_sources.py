@@ -11,11 +11,10 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.demo.drafting import Draft
 from tests.core.cab_layouts import selector, source, two_blocks
-from tests.judged import falls_silent, mended, number, said, told
+from tests.judged import falls_silent, mended, number, said, severities, told
 from tests.layouts import booster, feeder, plain
 
 FIGURES, NEVER, LABEL, GUESSED, HIGH, FROGS, SUPPLY = (
@@ -41,10 +40,6 @@ def behind(d: Draft, **supply: Any) -> Draft:
     d.data["devices"]["PS"] = {"kind": "supply", "name": "Brick", "at": {"x": 0, "y": 0}, "output": "mains", **supply}
     d.data["devices"]["B1"]["input"] = "mains"
     return d
-
-
-def severities(found: list[Finding]) -> list[str]:
-    return [f.severity for f in found]
 
 
 # What a source gives, trips at and is marked with

@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.edits import add_feeder, offer_feeder
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.core.materials import copper
@@ -24,15 +23,10 @@ from tests import track_plans
 from tests.core.test_rails_true import topology_of
 from tests.core.test_track_findings import loop_on_a_reverser
 from tests.core.test_turnout_states import siding
-from tests.judged import falls_silent, mended, number, said, told
+from tests.judged import falls_silent, mended, number, said, severities, told
 from tests.layouts import booster, feeder, plain, random_layout
 from tests.signalled import double, junction
 from tests.track_plans import power, tie
-
-
-def severities(found: list[Finding]) -> list[str]:
-    return [f.severity for f in found]
-
 
 # Phases
 
@@ -196,7 +190,7 @@ def test_a_feeder_longer_than_the_house_allows(gauge: str, tape: float, heard: b
     found = told(d, "feeder length")
     assert severities(found) == (["should"] if heard else [])
     for f in found:
-        assert [mended(d, f).feeders["F1"].gauge] * len(f.mends) == [heavier] * len(f.mends) if f.mends else not heavier
+        assert [mended(d, f, n).feeders["F1"].gauge for n in range(len(f.mends))] == ([heavier] if heavier else [])
 
 
 def test_no_feeder_is_offered_behind_a_frog_that_routes_power() -> None:

@@ -13,7 +13,6 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from jolly_copper.core.circuits.facts import derive
-from jolly_copper.core.findings.model import Finding
 from jolly_copper.core.proving.bench import Bench
 from jolly_copper.core.rails.frogs import behind_frogs
 from jolly_copper.core.rehearsal.smallest import smallest_test_track
@@ -21,13 +20,8 @@ from jolly_copper.demo.drafting import Draft
 from tests.core.cab_layouts import two_blocks
 from tests.core.test_joints_of_boards import two_boards, with_coupling
 from tests.core.test_three_rail import straight
-from tests.judged import falls_silent, mended, said, told
+from tests.judged import falls_silent, mended, said, severities, told
 from tests.layouts import feeder, plain
-
-
-def severities(found: list[Finding]) -> list[str]:
-    return [f.severity for f in found]
-
 
 # Three-rail track
 
@@ -269,7 +263,7 @@ def mixed(buffer: float | None, pickups: float | None = 150) -> Draft:
 
 def test_a_single_gap_between_two_controls_is_a_must() -> None:
     (f,) = told(mixed(None), BARE)
-    assert f.severity == "must" and said(f) == {"longest pickup": said(f)["longest pickup"], "whose": "Local"}
+    assert f.severity == "must" and said(f) == {"longest pickup": "6 in", "whose": "Local"}
     same = mixed(None)
     same.data["devices"]["dev-b"]["gives"] = "dc"
     assert told(same, BARE) == [], "two cabs at a gap are how cabs meet"

@@ -132,7 +132,7 @@ def test_a_railroad_of_two_controls_is_told_what_each_asks_for() -> None:
     layout = d.plain()
     words = control_words(map_topology(layout, map_rails(layout)))
     assert any(w.startswith("On digital track: An automatic reverser") for w in words)
-    assert any(w.startswith("On DC track: On DC two reversing switches") for w in words)
+    assert any(w.startswith("On DC track: Two reversing switches") for w in words)
     assert not any("three-rail" in w for w in words)
 
 

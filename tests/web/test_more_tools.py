@@ -178,7 +178,7 @@ def test_dc_asks_for_switches_and_three_rail_for_nothing(bench: Page) -> None:
     board.lay([(300, 1200), (1200, 1200)])
     board.lay([(1200, 1200), (2000, 600), (2800, 1200), (2000, 1800), (1200, 1200)], enter=False)
     page.get_by_role("button", name=re.compile("^Reverse")).first.click()
-    expect(page.get_by_test_id("proposals")).to_contain_text("On DC two reversing switches are wanted")
+    expect(page.get_by_test_id("proposals")).to_contain_text("Two reversing switches are wanted")
     page.get_by_role("button", name="Brief").first.click()
     page.get_by_label("Control", exact=True).select_option("three-rail AC")
     page.get_by_role("button", name=re.compile("^Reverse")).first.click()

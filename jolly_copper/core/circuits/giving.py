@@ -47,6 +47,12 @@ def source_volts(layout: Layout, device_id: str) -> float:
     return min(own, source_volts(layout, behind)) if behind is not None and _says_volts(layout, behind) else own
 
 
+def circuit_volts(layout: Layout, tree: PowerTree, circuit: str | None) -> float:
+    """What a track circuit's own source gives with nothing drawn, V; the brief's volts where none feeds it."""
+    source = tree.source(circuit) if circuit is not None else None
+    return source_volts(layout, source[0]) if source is not None else layout.brief.track_volts
+
+
 def _says_volts(layout: Layout, device_id: str) -> bool:
     device = layout.devices[device_id]
     return device.volts is not None or device.measured_volts is not None

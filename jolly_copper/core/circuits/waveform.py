@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
 
-from jolly_copper.core.circuits.giving import source_volts
+from jolly_copper.core.circuits.giving import circuit_volts
 from jolly_copper.core.circuits.lengths import run_length
 from jolly_copper.core.circuits.wires import run_ohms_per_metre
 from jolly_copper.core.layout.control import control_of
@@ -336,8 +336,7 @@ def filter_watts_in_use(
 
 def bus_volts(layout: Layout, run_id: str) -> float:
     """What a run's own source gives with nothing drawn, V; the brief's volts where none feeds it."""
-    source = grow_tree(layout).source(layout.runs[run_id].circuit)
-    return source_volts(layout, source[0]) if source is not None else layout.brief.track_volts
+    return circuit_volts(layout, grow_tree(layout), layout.runs[run_id].circuit)
 
 
 def filter_advice(layout: Layout, run_id: str) -> str:

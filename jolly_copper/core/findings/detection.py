@@ -142,7 +142,8 @@ def addresses(facts: Facts) -> Iterator[Finding]:
     for kind, size in (("detectors", "channels"), ("drivers", "outputs")):
         boards = sorted(getattr(layout, kind).items(), key=lambda b: (b[1].address, natural(b[1].name)))
         boards = [b for b in boards if not isinstance(b[1], Driver) or b[1].drives != "hand controllers"]
-        what = "channel" if kind == "detectors" else "output"
+        detects = kind == "detectors"
+        mixed_up = "a channel shows what the other sees" if detects else "an output does what the other is told"
         for (i, one), (k, other) in itertools.pairwise(boards):
             end = one.address + getattr(one, size)
             full = one.address + numbers_taken(one.channels, wishes) if isinstance(one, DetectorBoard) else end
@@ -158,12 +159,12 @@ def addresses(facts: Facts) -> Iterator[Finding]:
                 title=f"{one.name} and {other.name} both answer to address {other.address}"
                 if clash
                 else f"A hole in the addresses: {one.name} ends at {end - 1}, {other.name} begins at {other.address}",
-                why=f"Two boards at one address report over each other: a {what} shows what the other sees."
+                why=f"Two boards at one address speak over each other: {mixed_up}."
                 if clash
                 else "Where boards are counted on one after another the first address without a board ends the count, "
                 "and all behind it stay silent.",
                 mend=f"{other.name} from address {end}, and those after it on from there.",
-                place=Place("detector" if kind == "detectors" else "driver", k),
+                place=Place("detector" if detects else "driver", k),
                 shows=(i, k),
                 figures=((one.name, f"{one.address} to {end - 1}"), (other.name, f"from {other.address}")),
                 mends=(_renumbered(boards, wishes, min(b.address for _, b in boards)),),

@@ -9,9 +9,10 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, RailStretch, Severity, rule
 from jolly_copper.core.findings.reversing import mixed, node_name
-from jolly_copper.core.layout.control import centred_nodes, control_of, has_three_rails
+from jolly_copper.core.layout.control import control_of, has_three_rails
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.ids import next_number
+from jolly_copper.core.layout.frogs import routing_turnouts
+from jolly_copper.core.layout.ids import natural, next_number
 from jolly_copper.core.layout.levers import lies_in_words, where_they_differ
 from jolly_copper.core.layout.patching import apply_patch
 from jolly_copper.core.layout.words import sources_word
@@ -212,7 +213,7 @@ def _not_settled(facts: Facts) -> Finding:
         "told, more there may be.",
         mend="Gap the frog-side rails of some of them: the yard then falls into parts.",
         place=Place("track", track, track, None),
-        figures=(("turnouts that route power", str(sum(n.frog == "routing" for n in facts.layout.nodes.values()))),),
+        figures=(("turnouts that route power", str(len(routing_turnouts(facts.layout)))),),
     )
 
 
@@ -245,10 +246,7 @@ def frog_gaps(facts: Facts, node_id: str) -> Patch:
 
 def _fed_frogs(layout: Layout, rails: RailMap, nets: Nets) -> Iterator[tuple[str, list[str]]]:
     """Power-routing turnouts whose frog rails carry a feeder, with the feeders."""
-    centred = centred_nodes(layout)
-    for node_id, node in layout.nodes.items():
-        if node.kind != "turnout" or node.frog != "routing" or node_id in centred:
-            continue
+    for node_id in sorted(routing_turnouts(layout), key=natural):
         feeders: set[str] = set()
         for track, end, side in frog_rails(layout, node_id):
             feeders.update(f for f, _ in nets.fed.get(nets.net_of[Rail(rails.end_piece(track, end), side)], ()))

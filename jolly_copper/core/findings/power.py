@@ -12,9 +12,9 @@ from jolly_copper.core.circuits.parts import counts_inductance
 from jolly_copper.core.circuits.staircase import PointAnswer, explain
 from jolly_copper.core.circuits.wires import gauge_patch
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
-from jolly_copper.core.layout.connections import misfits
+from jolly_copper.core.layout.connections import heavier_held
 from jolly_copper.core.layout.control import word_of
-from jolly_copper.core.materials.copper import area_mm2, next_gauges_up
+from jolly_copper.core.materials.copper import area_mm2
 from jolly_copper.core.quantities import print_current, print_ohms, print_volts, print_watts, read_gauge
 
 
@@ -36,15 +36,8 @@ def thicken(facts: Facts, run_id: str, times: float = WORTH_DRAWING) -> Mend | N
     """The next heavier gauge on a run that has at least so many times its copper and fits its connectors, or None."""
     run = facts.layout.runs[run_id]
     gauge = read_gauge(run.gauge)
-    held = set(misfits(facts.layout, run_id, gauge))
-    up = next(
-        (
-            g
-            for g in next_gauges_up(gauge, 12, facts.layout.brief.units)
-            if area_mm2(g) >= times * area_mm2(gauge) - 1e-9 and set(misfits(facts.layout, run_id, g)) <= held
-        ),
-        None,
-    )
+    least = times * area_mm2(gauge) - 1e-9
+    up = next((g for g in heavier_held(facts.layout, "run", run_id, gauge) if area_mm2(g) >= least), None)
     if up is None:
         return None
     return Mend(f"Bus {run.label} to {up}", gauge_patch(facts.layout, "run", run_id, str(up)))

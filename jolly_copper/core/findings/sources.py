@@ -12,8 +12,9 @@ from jolly_copper.core.circuits.giving import limit_of, source_volts, supply_beh
 from jolly_copper.core.findings.engines import may_run_under
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.reversing import node_name
-from jolly_copper.core.layout.control import centred_nodes, control_given
+from jolly_copper.core.layout.control import control_given
 from jolly_copper.core.layout.document import Device
+from jolly_copper.core.layout.frogs import turned_frogs
 from jolly_copper.core.layout.power_tree import PROTECTS, SOURCES
 from jolly_copper.core.layout.words import WEARS
 from jolly_copper.core.materials.sources import VOLTS_SCHOOLS, usual_source
@@ -203,8 +204,7 @@ def too_high(facts: Facts) -> Iterator[Finding]:
 def frog_units(facts: Facts) -> Iterator[Finding]:
     """An automatic frog unit where the track gets fewer volts than it needs."""
     layout, least = facts.layout, facts.layout.brief.rules.frog_unit_volts
-    wanting = {i for i, n in layout.nodes.items() if n.frog == "live" and n.contact == "automatic"}
-    wanting -= centred_nodes(layout)
+    wanting = {i for i in turned_frogs(layout) if layout.nodes[i].contact == "automatic"}
     worst: dict[str, tuple[float, str, float]] = {}
     for track_id, track in layout.tracks.items():
         for port, end in ((track.a, 0.0), (track.b, facts.rails.lengths[track_id])):

@@ -9,8 +9,9 @@ from jolly_copper.core.circuits.edits import Patch
 from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.findings.model import Finding, Mend, Place, Severity, rule
 from jolly_copper.core.findings.reversing import near_gap, node_name
-from jolly_copper.core.layout.control import centred_nodes, control_of
+from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.frogs import JUNCTIONS, turned_frogs
 from jolly_copper.core.layout.words import PARKED
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM, WORST_FIRST, Stand
@@ -178,14 +179,14 @@ def frogs(facts: Facts) -> Iterator[Finding]:
     met = Counter(p.node for t in layout.tracks.values() for p in (t.a, t.b))
     pickups = sorted((k.pickups, k.name) for k in layout.locos.values() if k.pickups)
     legs = {p.node: i for i, t in sorted(layout.tracks.items()) for p in (t.a, t.b)}
-    centred = centred_nodes(layout)
+    turned = turned_frogs(layout)
     for node_id, node in layout.nodes.items():
-        if node.kind not in ("turnout", "three-way", "slip", "crossing") or node_id not in legs:
+        if node.kind not in JUNCTIONS or node_id not in legs:
             continue
         track = legs[node_id]
         end = 0.0 if layout.tracks[track].a.node == node_id else facts.rails.lengths[track]
         place, name = Place("track", track, track, end), node_name(layout, node_id)
-        if node.frog == "live" and node.contact == "none" and node_id not in centred:
+        if node_id in turned and node.contact == "none":
             yield Finding(
                 key=f"frog-contact:{node_id}",
                 rule="frogs",

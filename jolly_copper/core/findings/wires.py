@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Collection, Iterator
 
 from jolly_copper.core.circuits.edits import nearest_terminal
@@ -9,13 +10,18 @@ from jolly_copper.core.circuits.facts import Facts
 from jolly_copper.core.circuits.lengths import feeder_length, is_fine, longest_feeder
 from jolly_copper.core.circuits.wires import feeder_ohms_per_metre, gauge_patch, run_ohms_per_metre
 from jolly_copper.core.findings.model import Finding, Mend, Place, rule
-from jolly_copper.core.layout.connections import CONDUCTORS, circuit_under, feeder_held, misfits, thinner_gauge
+from jolly_copper.core.layout.connections import (
+    CONDUCTORS,
+    circuit_under,
+    heavier_held,
+    thinner_gauge,
+)
 from jolly_copper.core.layout.document import REVERSERS, Layout
 from jolly_copper.core.layout.levers import all_followed, ways_of
 from jolly_copper.core.layout.power_tree import reads_a_rail
 from jolly_copper.core.layout.wiring import Feeder, Run
 from jolly_copper.core.materials.ampacity import may_carry, may_carry_amps
-from jolly_copper.core.materials.copper import area_mm2, next_gauges_up, seconds_to_heat
+from jolly_copper.core.materials.copper import area_mm2, seconds_to_heat
 from jolly_copper.core.quantities import Gauge, print_current, print_length, read_gauge
 
 
@@ -83,14 +89,7 @@ def _heavy_enough(facts: Facts, kind: str, owner: str, gauge: Gauge, amps: float
     layout, held = facts.layout, facts.held_in.get((kind, owner))
     share = min(amps / held.amps, 1.0) if held is not None and held.amps > 0 else 1.0
     whole = amps / share
-    if kind == "run":
-        now = set(misfits(layout, owner, gauge))
-        holds = [g for g in next_gauges_up(gauge, 20, layout.brief.units) if set(misfits(layout, owner, g)) <= now]
-    else:
-        feeder = layout.feeders[owner]
-        loose = not feeder_held(layout, feeder, gauge)
-        holds = [g for g in next_gauges_up(gauge, 20, layout.brief.units) if loose or feeder_held(layout, feeder, g)]
-    for g in holds:
+    for g in heavier_held(layout, kind, owner, gauge):
         then = whole / (1 + (1 / share - 1) * area_mm2(gauge) / area_mm2(g))
         if may_carry_amps(g) >= then:
             return g
@@ -127,12 +126,10 @@ def too_long(facts: Facts) -> Iterator[Finding]:
             continue
         mends: tuple[Mend, ...] = ()
         if fine and length <= rules.longest_heavy_feeder:
-            to = str(next(g for g in next_gauges_up(gauge, 20, units) if not is_fine(g)))
-            mends = (
-                Mend(
-                    f"Feeder {feeder.label} to {to}",
-                    gauge_patch(layout, "feeder", feeder_id, to),
-                ),
+            heavier = (g for g in heavier_held(layout, "feeder", feeder_id, gauge) if not is_fine(g))
+            mends = tuple(
+                Mend(f"Feeder {feeder.label} to {g}", gauge_patch(layout, "feeder", feeder_id, str(g)))
+                for g in itertools.islice(heavier, 1)
             )
         yield Finding(
             key=f"feeder-length:{feeder_id}",

@@ -8,7 +8,7 @@ from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.signalling import Conductor
 from jolly_copper.core.layout.wiring import Feeder, Plug, Run, Terminal
 from jolly_copper.core.materials.connectors import CONNECTORS, PLUG, fits
-from jolly_copper.core.materials.copper import area_mm2
+from jolly_copper.core.materials.copper import area_mm2, gauges_above
 from jolly_copper.core.quantities import Gauge, read_gauge
 
 CONDUCTORS: tuple[Conductor, Conductor] = ("A", "B")
@@ -72,6 +72,21 @@ def feeder_held(layout: Layout, feeder: Feeder, gauge: Gauge) -> bool:
     """Whether the terminals a feeder is tied to hold wire of a gauge."""
     tied = [t for t in (feeder.terminal, feeder.other) if t is not None]
     return all(fits(CONNECTORS[layout.terminals[t].kind], gauge) for t in tied)
+
+
+def heavier_held(layout: Layout, kind: str, owner: str, gauge: Gauge) -> list[Gauge]:
+    """Every gauge above this one that the connectors of a `run` or `feeder` hold, thinnest first.
+
+    A connector that does not hold the gauge of now either is no bar.
+    """
+
+    def loose(g: Gauge) -> set[str]:
+        if kind == "run":
+            return set(misfits(layout, owner, g))
+        return set() if feeder_held(layout, layout.feeders[owner], g) else {"terminals"}
+
+    now = loose(gauge)
+    return [g for g in gauges_above(gauge, layout.brief.units) if loose(g) <= now]
 
 
 def plug_holds(plug: Plug, gauge: Gauge) -> bool:

@@ -55,14 +55,6 @@ def three_rail_tracks(layout: Layout) -> frozenset[str]:
     return frozenset(i for i, t in layout.tracks.items() if has_three_rails(layout, t))
 
 
-def centred_nodes(layout: Layout) -> frozenset[str]:
-    """Ids of the nodes where track with a centre rail meets.
-
-    A frog there is of the outer rails, which are one conductor: nothing turns its polarity, and it routes no power.
-    """
-    return frozenset(p.node for t in layout.tracks.values() if has_three_rails(layout, t) for p in (t.a, t.b))
-
-
 def a_side(layout: Layout, feeder: Feeder) -> Literal["left", "right"]:
     """The rail that conductor A of a feeder goes to: `left` or `right`; of three-rail track always the centre, which is
     its `left`."""

@@ -106,9 +106,18 @@ def next_gauges_up(gauge: Gauge, count: int = 2, units: str | None = None) -> li
     Args:
         gauge: of now. count: sizes at most. units: `imperial` or `metric`; the system of the gauge when not said.
     """
+    return gauges_above(gauge, units)[:count]
+
+
+def gauges_above(gauge: Gauge, units: str | None = None) -> list[Gauge]:
+    """Every heavier size, as `next_gauges_up` has them.
+
+    >>> gauges_above(Gauge("awg", 10.0))[:1] == next_gauges_up(Gauge("awg", 10.0), 1)
+    True
+    """
     system = gauge.system if units is None else "mm2" if units == "metric" else "awg"
     least = area_mm2(gauge) * 1.001
-    return [g for g in gauges_light_to_heavy(system) if area_mm2(g) > least][:count]
+    return [g for g in gauges_light_to_heavy(system) if area_mm2(g) > least]
 
 
 METRIC_FOR: dict[str, str] = {

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from jolly_copper.core.layout.benchwork import board_name
-from jolly_copper.core.layout.control import a_side, centred_nodes, rail_word
+from jolly_copper.core.layout.control import a_side, rail_word
+from jolly_copper.core.layout.frogs import centred_nodes
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.materials.joints import OPEN_OHMS
 from jolly_copper.core.proving.bands import BAND

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from jolly_copper.core.circuits.points import Floats, Ints
+from jolly_copper.core.layout.frogs import JUNCTIONS
 from jolly_copper.core.proving.causes import DEAD_READS, Act, Case, Cause
 from jolly_copper.core.proving.copper import PRIOR, Ground, Place
 from jolly_copper.core.proving.places import EVERYWHERE, Spot, spots
@@ -109,7 +110,7 @@ def _frogs(known: Proving, place: Place) -> list[Cause]:
     return [
         Cause(f"frog:{n}", f"the dead frog of {node_words(layout, n)}", "other", FROG_NEAR, "Set its contact.")
         for n in near
-        if layout.nodes[n].kind in ("turnout", "three-way", "slip", "crossing")
+        if layout.nodes[n].kind in JUNCTIONS
     ]
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jolly_copper.core.circuits.points import Floats
+from jolly_copper.core.layout.frogs import JUNCTIONS
 from jolly_copper.core.proving.causes import Cause
 from jolly_copper.core.proving.copper import Ground, Place
 from jolly_copper.core.proving.proving import Proving
@@ -20,7 +21,6 @@ Common practice, no source."""
 OHMS = {"metal": 0.3, "train": 0.3, "frog": 0.2, "feeder": 0.05, "terminal": 0.02, "run": 0.02, "breaker": 0.02}
 """Of a short, about. Common practice, no source."""
 STEP_MM = 900.0
-TURNOUTS = ("turnout", "three-way", "slip", "crossing")
 
 
 @dataclass(frozen=True)
@@ -142,7 +142,7 @@ def _at_turnouts(known: Proving, here: District) -> Iterator[Short]:
     for i, track in layout.tracks.items():
         for node_id, at in ((track.a.node, 0.0), (track.b.node, lengths[i])):
             found = rows.get((i, round(at)))
-            if found is None or node_id in seen or layout.nodes[node_id].kind not in TURNOUTS:
+            if found is None or node_id in seen or layout.nodes[node_id].kind not in JUNCTIONS:
                 continue
             seen.add(node_id)
             yield _short(

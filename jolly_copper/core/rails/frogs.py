@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from jolly_copper.core.layout.control import centred_nodes
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.frogs import routing_turnouts
 from jolly_copper.core.rails.nets import Nets, Rail, map_nets
 from jolly_copper.core.rails.pieces import Piece, RailMap, frog_rails
 
@@ -15,8 +15,7 @@ def behind_frogs(layout: Layout, rails: RailMap, nets: Nets | None = None) -> fr
         layout, rails: the document and its rails.
         nets: of the same, where they are known already.
     """
-    routing = {i for i, n in layout.nodes.items() if n.frog == "routing"} - centred_nodes(layout)
-    frogs = [r for i in sorted(routing) for r in frog_rails(layout, i)]
+    frogs = [r for i in sorted(routing_turnouts(layout)) for r in frog_rails(layout, i)]
     if not frogs:
         return frozenset()
     nets = nets or map_nets(layout, rails)

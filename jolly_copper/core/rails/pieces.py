@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 
 from jolly_copper.core.layout.control import three_rail_tracks
 from jolly_copper.core.layout.document import Layout, Node
+from jolly_copper.core.layout.frogs import routing_turnouts
 from jolly_copper.core.layout.reading import track_length
 
 Side = Literal["left", "right"]
@@ -141,11 +142,10 @@ def node_bonds(layout: Layout) -> Iterator[NodeBond]:
     for i, track in layout.tracks.items():
         at.setdefault(track.a.node, []).append((track.a.port, i, "a"))
         at.setdefault(track.b.node, []).append((track.b.port, i, "b"))
-    three = three_rail_tracks(layout)
+    three, routing = three_rail_tracks(layout), routing_turnouts(layout)
     for node_id in sorted(at):
         node, ends = layout.nodes[node_id], sorted(at[node_id])
-        centred = any(track in three for _, track, _ in ends)
-        if node.kind == "turnout" and node.frog == "routing" and not centred:
+        if node_id in routing:
             yield from _routing_bonds(node_id, node, {port: (track, end) for port, track, end in ends})
             continue
         ports = [port for port, _, _ in ends]

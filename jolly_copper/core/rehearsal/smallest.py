@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.layout.control import centred_nodes
 from jolly_copper.core.layout.document import REVERSERS, Layout, Node
+from jolly_copper.core.layout.frogs import JUNCTIONS, centred_nodes
 from jolly_copper.core.layout.ids import natural
 from jolly_copper.core.quantities import print_length
 from jolly_copper.core.signals.aspects import signalling_of
@@ -54,7 +54,7 @@ def _junctions(facts: Facts) -> Iterator[Trial]:
     kinds: dict[tuple[str, str | None], list[str]] = {}
     centred = centred_nodes(layout)
     for i, node in layout.nodes.items():
-        if node.kind in ("turnout", "three-way", "slip", "crossing"):
+        if node.kind in JUNCTIONS:
             kinds.setdefault((_frog_kind(node, i in centred), node.motor), []).append(i)
     for (kind, motor), nodes in sorted(kinds.items(), key=lambda x: str(x[0])):
         # The one with the most ways over it has the most that can go wrong.

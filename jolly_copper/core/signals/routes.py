@@ -152,16 +152,15 @@ class Yard:
             port = getattr(self.layout.tracks[end.track], end.end)
             if left < 0 or self.layout.nodes[port.node].kind != "joint":
                 return None
-            for on in self.ways.onward(end):
-                beyond = self.rails.pieces[on.track]
-                here, there = pieces[-1 if end.end == "b" else 0], beyond[0 if on.end == "a" else -1]
-                at = 0.0 if on.end == "a" else self.rails.lengths[on.track]
-                if self.rails.extent_of[here] != self.rails.extent_of[there]:
-                    return joints + 1, at
-                end = on.far
-                break
-            else:
+            on = next(iter(self.ways.onward(end)), None)
+            if on is None:
                 return None
+            beyond = self.rails.pieces[on.track]
+            here, there = pieces[-1 if end.end == "b" else 0], beyond[0 if on.end == "a" else -1]
+            at = 0.0 if on.end == "a" else self.rails.lengths[on.track]
+            if self.rails.extent_of[here] != self.rails.extent_of[there]:
+                return joints + 1, at
+            end = on.far
         return None
 
     def routes(self, signal_id: str) -> tuple[Route, ...]:

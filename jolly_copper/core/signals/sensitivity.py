@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 
 from jolly_copper.core.circuits.facts import Facts, diodes
-from jolly_copper.core.circuits.giving import source_volts
+from jolly_copper.core.circuits.giving import circuit_volts
 from jolly_copper.core.layout.control import control_of
 from jolly_copper.core.layout.document import Device, Layout
 from jolly_copper.core.layout.power_tree import reads_a_rail
@@ -195,9 +195,7 @@ def cars_of(layout: Layout, train: Train) -> int:
 
 def _volts(facts: Facts, channel: Device) -> float:
     """What is behind a detector channel with nothing drawn: of its own source, less its diodes. V."""
-    source = facts.tree.source(channel.output)
-    volts = source_volts(facts.layout, source[0]) if source else facts.layout.brief.track_volts
-    return volts - diodes(facts.network, channel.output)
+    return circuit_volts(facts.layout, facts.tree, channel.output) - diodes(facts.network, channel.output)
 
 
 def vanishing(facts: Facts) -> list[Vanishes]:

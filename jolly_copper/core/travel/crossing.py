@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jolly_copper.core.circuits.facts import Facts
-from jolly_copper.core.circuits.giving import gives, source_volts
+from jolly_copper.core.circuits.giving import circuit_volts, gives, source_volts
 from jolly_copper.core.circuits.lengths import along_run, point_on_run, run_length
 from jolly_copper.core.layout.benchwork import board_finder, board_name, boards_in_order, lifting_joints
 from jolly_copper.core.layout.connections import held
@@ -209,13 +209,10 @@ def track_crossings(layout: Layout) -> Iterator[TrackCrossing]:
 
 def power_of(layout: Layout, tree: PowerTree, circuit: str) -> Power:
     """What stands between the wires of a circuit."""
-    source = tree.source(circuit) if layout.circuits[circuit].purpose == "track" else None
-    if source is not None:
-        volts = round(source_volts(layout, source[0]), 1)
-        return Power("track", volts, f"track, {volts:g} V {CONTROL[control_of(tree, circuit)]}")
     if layout.circuits[circuit].purpose == "track":
-        volts = layout.brief.track_volts
-        return Power("track", volts, f"track, {volts:g} V")
+        volts = round(circuit_volts(layout, tree, circuit), 1)
+        fed = f" {CONTROL[control_of(tree, circuit)]}" if tree.source(circuit) is not None else ""
+        return Power("track", volts, f"track, {volts:g} V{fed}")
     feeds = tree.fed_by.get(circuit)
     volts = round(source_volts(layout, feeds), 1) if feeds is not None else 0.0
     return Power("accessory", volts, f"accessories, {volts:g} V" if volts else "accessories, volts unknown")

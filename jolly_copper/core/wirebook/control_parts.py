@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 
-from jolly_copper.core.layout.control import centred_nodes
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.frogs import turned_frogs
 from jolly_copper.core.quantities import print_ohms
 from jolly_copper.core.signals.heads import lamps_of
 from jolly_copper.core.signals.outputs import resistor_for
@@ -50,10 +50,8 @@ def control_parts(layout: Layout) -> Iterator[Part]:
         for i, n in layout.nodes.items()
         if n.motor not in (None, "hand")
     )
-    turned = layout.nodes.keys() - centred_nodes(layout)
-    units = [
-        n.name or i for i, n in layout.nodes.items() if n.frog == "live" and n.contact == "automatic" and i in turned
-    ]
+    turned = turned_frogs(layout)
+    units = [n.name or i for i, n in layout.nodes.items() if n.contact == "automatic" and i in turned]
     if units:
         yield "frog-unit", "Automatic frog unit", len(units), ", ".join(units)
     resistors: Counter[tuple[float, float]] = Counter()

@@ -4,11 +4,8 @@ import { fieldLength } from "../parts/units";
 import { GoOn } from "../steps/track/ByNumbers";
 import { useLayout } from "../store/layout";
 import { type CardProps, Head, Remove, useSet } from "./card";
-import { hasThreeRails } from "./rails";
 
 const HANDS = ["left", "right"] as const;
-
-const FROGS = ["live", "dead", "routing"] as const;
 
 const CONTACTS = ["none", "contact", "automatic"] as const;
 
@@ -27,12 +24,12 @@ export function Node({ id, layout }: CardProps) {
     [t.a, t.b].flatMap((p) => (p.node === id ? [{ track, port: p.port }] : [])),
   );
   const stubs = met.map((m) => m.port).sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
-  const centred = met.some((m) => hasThreeRails(layout, m.track)); // its frog is of the outer rails: nothing turns it
   const metric = layout.brief?.units === "metric";
   const ends = Object.keys(data?.nodes[id]?.leaves ?? {}).length;
   const ways = data?.nodes[id]?.ways ?? [];
   const turns = ways.length > 0;
-  const frogs = turns || node.kind === "crossing" || node.kind === "slip";
+  const frogs = data?.nodes[id]?.frogs ?? [];
+  const junction = frogs.length > 0;
   const table = node.kind === "turntable" || node.kind === "traverser";
   const plain = node.kind === "joint" || node.kind === "bumper";
   const small = (mm: number | null | undefined) => (mm ? fieldLength(mm, metric) : "");
@@ -40,7 +37,7 @@ export function Node({ id, layout }: CardProps) {
     <>
       <Head title={node.name ?? (node.kind === "joint" && ends < 2 ? `Open end ${id}` : `${node.kind} ${id}`)}>
         {node.kind === "joint" ? (ends < 2 ? "a track ends here" : "two tracks meet here") : node.kind}
-        {frogs ? `, ${ends} tracks` : ""}
+        {junction ? `, ${ends} tracks` : ""}
       </Head>
       <div className="grid grid-cols-2 gap-2">
         {plain ? null : (
@@ -68,17 +65,15 @@ export function Node({ id, layout }: CardProps) {
             onChange={(v) => void set("hand", v, `${v} hand`)}
           />
         ) : null}
-        {frogs ? (
+        {junction ? (
           <Choice
             label="Frog"
             value={node.frog ?? "live"}
-            options={[
-              ...new Set([...(node.kind === "turnout" && !centred ? FROGS : FROGS.slice(0, 2)), node.frog ?? "live"]),
-            ]}
+            options={frogs as never}
             onChange={(v) => void set("frog", v, `${v} frog`)}
           />
         ) : null}
-        {frogs && !centred && node.frog !== "dead" && node.frog !== "routing" ? (
+        {data?.nodes[id]?.turned ? (
           <Choice
             label="Frog turned by"
             value={node.contact ?? "contact"}
@@ -114,7 +109,7 @@ export function Node({ id, layout }: CardProps) {
             its command is inverted
           </label>
         ) : null}
-        {frogs && node.frog === "dead" ? (
+        {junction && node.frog === "dead" ? (
           <Typed
             label="Dead length"
             kind="length"

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.frogs import JUNCTIONS
 from jolly_copper.core.layout.signalling import Role
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.rails.dead import SHORTEST_STAND_MM
@@ -137,7 +138,7 @@ class Naming:
         for p in rails.extents[number]:
             track = self.layout.tracks[p.track]
             for here, port in ((p.start < 1, track.a), (p.end > self.lengths[p.track] - 1, track.b)):
-                if here and self.layout.nodes[port.node].kind in ("turnout", "three-way", "slip", "crossing"):
+                if here and self.layout.nodes[port.node].kind in JUNCTIONS:
                     return False
         return True
 
@@ -192,7 +193,7 @@ class Naming:
             track = self.layout.tracks[p.track]
             for here, port in ((p.start < 1, track.a), (p.end > self.lengths[p.track] - 1, track.b)):
                 node = self.layout.nodes[port.node]
-                if here and node.kind in ("turnout", "three-way", "slip", "crossing"):
+                if here and node.kind in JUNCTIONS:
                     nodes[node.name or port.node] = None
         return sorted(nodes)
 

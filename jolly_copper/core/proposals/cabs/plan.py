@@ -10,6 +10,7 @@ from typing import Literal
 from jolly_copper.core.circuits.whereabouts import extent_circuits
 from jolly_copper.core.layout.control import control_of, has_three_rails
 from jolly_copper.core.layout.document import REVERSERS, Gap, Layout
+from jolly_copper.core.layout.frogs import JUNCTIONS, routing_turnouts
 from jolly_copper.core.layout.power_tree import PowerTree, grow_tree
 from jolly_copper.core.layout.stock import TrackUse
 from jolly_copper.core.proposals.blocking.make import with_wishes
@@ -25,7 +26,6 @@ PARKS: frozenset[TrackUse] = frozenset({"yard", "siding", "staging", "industry",
 """Uses of track whose dead ends get an on–off switch: an engine is parked there."""
 LOOKED_AT_AS: dict[TrackUse, TrackUse] = {"industry": "yard", "engine terminal": "yard"}
 """What counts as what while cuts are looked for: all of them are places where engines wait."""
-BRANCHING = ("turnout", "three-way", "slip", "crossing")
 LEAST_PARKED_MM = {"Z": 90, "N": 120, "TT": 160, "HO": 220, "OO": 250, "S": 300, "O": 420, "G": 550}
 """A dead end shorter than a short engine and its coupling holds nothing worth a switch. Certainty C."""
 
@@ -96,6 +96,7 @@ class _Cutting:
         self.before = map_rails(layout)
         self.circuits = extent_circuits(layout, self.before)
         self.mine = driven_by_cabs(layout, self.tree, self.before)
+        self.routing = routing_turnouts(layout)
         self.turning = {
             p.track: i
             for circuit, extent in zip(self.circuits, self.before.extents, strict=True)
@@ -152,7 +153,7 @@ class _Cutting:
         crowded = [
             n
             for n, e in enumerate(rails.extents)
-            if self._nodes(rails, e, BRANCHING) or lengths[n] < LEAST_PARKED_MM[self.layout.brief.scale]
+            if self._nodes(rails, e, JUNCTIONS) or lengths[n] < LEAST_PARKED_MM[self.layout.brief.scale]
         ]
         for n in sorted(crowded, key=lambda n: (lengths[n], n)):
             beside = [c for c in cuts if len({joined.find(x) for x in _sides(rails, c)}) == 2 and n in _sides(rails, c)]
@@ -175,8 +176,7 @@ class _Cutting:
         """Whether a cut parks a dead end whose turnout parks it by itself."""
         track = self.layout.tracks[cut.track]
         for near, far in ((track.a, track.b), (track.b, track.a)):
-            node = self.layout.nodes[near.node]
-            if node.kind == "turnout" and node.frog == "routing" and near.port != "points":
+            if near.node in self.routing and near.port != "points":
                 return self.layout.nodes[far.node].kind == "bumper"
         return False
 
@@ -219,7 +219,7 @@ class _Cutting:
             parks = (
                 track.use in PARKS and len(near) == 1 and near[0] in driven and self._nodes(rails, extent, ("bumper",))
             )
-            junction = self._nodes(rails, extent, BRANCHING)
+            junction = self._nodes(rails, extent, JUNCTIONS)
             why = (
                 "a dead end: one rail is switched off to park an engine"
                 if parks

@@ -124,7 +124,7 @@ def _of_control(topology: Topology, control: Control) -> list[str]:
     )
     outer = f" With them turn {', '.join(turned)}." if turned else ""
     return [
-        "On DC two reversing switches are wanted: one for the section, one for the track outside it. Stop nothing: "
+        "Two reversing switches are wanted: one for the section, one for the track outside it. Stop nothing: "
         "while the train stands or "
         "runs in the section, throw the outer one; every other train on that outer track turns round with it." + outer,
         "Keep the outer part small, or give it a cab of its own.",
