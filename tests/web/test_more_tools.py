@@ -52,6 +52,29 @@ def test_a_board_drawn_shaped_named_and_copied_with_its_track(board: Board) -> N
     assert sorted(hands) == ["left", "right"] and len(document["tracks"]) == 6
 
 
+def test_a_choice_is_taken_back_from_where_it_was_made(board: Board) -> None:
+    """Letters typed are the field's own to take back; a choice has none, so the change itself goes."""
+    page = board.page
+    board.lay([(200, 500), (1400, 500)])
+    page.keyboard.press("s")
+    board.click(800, 500)
+    card = page.get_by_test_id("inspector")
+    use = card.get_by_label("Use")
+    use.focus()
+    page.keyboard.type("yard")
+    board.until(lambda d: [t["use"] for t in d["tracks"].values()] == ["yard"])
+    expect(use).to_be_focused()
+    page.keyboard.press("Control+z")
+    board.until(lambda d: [t["use"] for t in d["tracks"].values()] == ["main"])
+    page.keyboard.press("Control+y")
+    board.until(lambda d: [t["use"] for t in d["tracks"].values()] == ["yard"])
+    name = card.get_by_label("Name")
+    name.focus()
+    page.keyboard.press("Control+z")
+    page.wait_for_timeout(300)
+    assert [t["use"] for t in board.document()["tracks"].values()] == ["yard"]
+
+
 def test_a_crossing_made_a_slip_and_a_bumper(board: Board) -> None:
     page = board.page
     board.lay([(200, 600), (2200, 600)])

@@ -7,6 +7,10 @@ import { useLayout } from "../store/layout";
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches("input, textarea, select") || target.isContentEditable);
 
+/** Where Ctrl+Z is the field's own: it takes back letters. A choice or a tick has none to take back. */
+const writing = (target: EventTarget | null) =>
+  typing(target) && !(target as HTMLElement).matches("select, [type=checkbox], [type=radio], [type=range]");
+
 /** Keys that work everywhere; the plan has its own beside. */
 export function useKeys() {
   useEffect(() => {
@@ -20,7 +24,7 @@ export function useKeys() {
         bench.set({ finder: !bench.finder });
         return;
       }
-      if (typing(event.target) || bench.finder || bench.club) return;
+      if ((command ? writing : typing)(event.target) || bench.finder || bench.club) return;
       if (command && key === "z") {
         event.preventDefault();
         void (event.shiftKey ? layout.redo() : layout.undo());
