@@ -150,8 +150,10 @@ def pytest_collection_finish() -> None:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """A test in the browser is tried once more before it counts as failed, and the run says which were (-rR).
 
-    A machine at several times its load loses a click now and then; a fault of the program fails twice.
+    A machine at several times its load loses a click now and then; a fault of the program fails twice. What a test asks
+    for tells that it is one: a mark of its own can be forgotten in a file.
     """
     for item in items:
-        if item.get_closest_marker("browser"):
+        if isinstance(item, pytest.Function) and "browser" in item.fixturenames:
+            item.add_marker(pytest.mark.browser)
             item.add_marker(pytest.mark.flaky(reruns=1))

@@ -38,7 +38,6 @@ def wheel(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return found
 
 
-@pytest.mark.browser
 def test_the_wheel_has_the_page_inside_and_nothing_of_the_tests(wheel: Path) -> None:
     names = zipfile.ZipFile(wheel).namelist()
     assert "jolly_copper/built_page/index.html" in names
@@ -46,7 +45,6 @@ def test_the_wheel_has_the_page_inside_and_nothing_of_the_tests(wheel: Path) -> 
     assert not [n for n in names if n.startswith(("tests/", "tools/", "web/"))]
 
 
-@pytest.mark.browser
 def test_it_runs_in_a_clean_environment_without_node(wheel: Path, tmp_path: Path) -> None:
     """The libraries are lent by this environment, so the test asks no network; the program itself is the wheel's."""
     venv.create(tmp_path / "clean", with_pip=False)

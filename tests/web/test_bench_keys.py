@@ -9,8 +9,6 @@ from playwright.sync_api import Page, expect
 
 from tests.web.test_story import bench, find, settled  # noqa: F401  (a fixture)
 
-pytestmark = pytest.mark.browser
-
 
 def scale(page: Page) -> float:
     return float(page.locator("svg.plan").evaluate("e => e.style.getPropertyValue('--k')"))

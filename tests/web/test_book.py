@@ -10,11 +10,9 @@ from collections.abc import Iterator
 import openpyxl
 import pypdf
 import pytest
-from playwright.sync_api import Browser, Download, Page, expect
+from playwright.sync_api import Browser, Download, Page, Route, expect
 
 from tests.web.test_story import bench, find  # noqa: F401
-
-pytestmark = pytest.mark.browser
 
 
 def saved(download: Download) -> bytes:
@@ -156,6 +154,25 @@ def test_what_is_marked_without_a_connection_is_sent_when_it_is_back(phone: Page
     assert page.request.get(f"{base_url}/api/layouts/gannet-bay/work").json() == []
     page.unroute("**/api/**")
     expect(page.get_by_text(re.compile("entries wait"))).to_have_count(0, timeout=15_000)
+    sent = page.request.get(f"{base_url}/api/layouts/gannet-bay/work").json()
+    assert sorted(e["task"] for e in sent) == ["feeder:F33", "feeder:F36"]
+
+
+def test_what_is_marked_while_the_last_goes_out_follows_it_at_once(phone: Page, base_url: str) -> None:
+    """No clock runs here: a mark that waited for the page's next look would never leave."""
+    page = phone
+    page.add_init_script("window.setInterval = () => 0")
+    page.reload()
+    page.get_by_role("button", name="Board 6 bridge 0 of").tap()
+    page.get_by_role("button", name="F33").tap()
+    held: list[Route] = []
+    page.route("**/work", lambda route: route.continue_() if held else held.append(route))
+    page.get_by_role("button", name="Wired and tested").tap()
+    headline(page, "F36")
+    page.get_by_role("button", name="Wired and tested").tap()
+    expect(page.get_by_text("2 entries wait on this phone")).to_be_visible()
+    held[0].continue_()
+    expect(page.get_by_text(re.compile("entr(y|ies) waits?"))).to_have_count(0)
     sent = page.request.get(f"{base_url}/api/layouts/gannet-bay/work").json()
     assert sorted(e["task"] for e in sent) == ["feeder:F33", "feeder:F36"]
 

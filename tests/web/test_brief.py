@@ -11,8 +11,6 @@ from playwright.sync_api import Page, expect
 from tests.layouts import feeder, plain
 from tests.web.test_story import bench, settled  # noqa: F401  (a fixture)
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def brief(bench: Page) -> Page:  # noqa: F811

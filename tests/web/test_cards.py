@@ -10,8 +10,6 @@ from playwright.sync_api import Page, expect
 from jolly_copper.demo import DEMOS
 from tests.web.test_accessible import STEPS, settled
 
-pytestmark = pytest.mark.browser
-
 CODE = re.compile(r"&&|\|\||===|=>|\bundefined\b|\bNaN\b|\[object|\bnull\b|\bInfinity\b|\$\{")
 """What only a program says."""
 GO = """(to) => {

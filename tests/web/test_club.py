@@ -186,7 +186,8 @@ def test_one_bad_entry_is_set_aside_and_holds_nothing_back(phone: Page, base_url
     with phone.expect_download() as download:
         aside.get_by_role("button", name="Save as a file").tap()
     assert "In a tight corner" in Path(download.value.path()).read_text("utf-8")
-    aside.get_by_role("button", name="Send as of now").tap()
+    with phone.expect_response(lambda answer: answer.url.endswith("/work") and answer.request.method == "POST"):
+        aside.get_by_role("button", name="Send as of now").tap()
     expect(aside).to_have_count(0)
     log = phone.request.get(f"{base_url}/api/layouts/gannet-bay/work/log").json()
     assert [e["note"] for e in log].count("In a tight corner") == 1

@@ -11,7 +11,6 @@ from collections.abc import Callable, Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
-pytestmark = pytest.mark.browser
 Say = Callable[[int, str], None]
 
 

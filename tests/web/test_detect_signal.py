@@ -7,14 +7,11 @@ import io
 import re
 
 import pypdf
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.test_drawing import Board
 from tests.web.test_story import bench as bench
 from tests.web.test_story import find
-
-pytestmark = pytest.mark.browser
 
 
 def accept(page: Page) -> None:

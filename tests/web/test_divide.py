@@ -13,8 +13,6 @@ from tests.web.test_drawing import Board
 from tests.web.test_story import bench as bench
 from tests.web.test_story import settled
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def undivided(bench: Page, base_url: str) -> Page:

@@ -13,8 +13,6 @@ from playwright.sync_api import Page, expect
 
 from tests.web.test_story import bench as bench  # the same page, watched for errors
 
-pytestmark = pytest.mark.browser
-
 # What the picture shows, mm on the railroad: a lead and its loop, a wye off a line, a two-track yard.
 LEAD = [(1000, 200), (1000, 900)]
 LOOP = [(1000, 900), (400, 1500), (400, 2600), (1700, 2600), (1700, 1500)]

@@ -6,13 +6,10 @@ import io
 import re
 from pathlib import Path
 
-import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.web.test_story import bench as bench
-
-pytestmark = pytest.mark.browser
 
 
 def at(page: Page, base_url: str, where: str) -> Page:

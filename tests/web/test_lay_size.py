@@ -10,8 +10,6 @@ from playwright.sync_api import Page, expect
 from tests.web.test_drawing import Board
 from tests.web.test_story import bench as bench
 
-pytestmark = pytest.mark.browser
-
 
 def panel(page: Page, name: str) -> None:
     page.get_by_role("radio", name=name).click()

@@ -10,8 +10,6 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.web.test_story import bench as bench
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def prove(bench: Page, base_url: str) -> Page:

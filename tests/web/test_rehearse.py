@@ -19,7 +19,6 @@ from jolly_copper.stand_in import StandIn
 from tests.web.test_story import bench as bench
 from tests.web.test_story import settled
 
-pytestmark = pytest.mark.browser
 WORKED_OUT = 90_000
 
 

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.test_cabs import make_it
 from tests.web.test_handover import at
 from tests.web.test_story import bench as bench
-
-pytestmark = pytest.mark.browser
 
 
 def test_engines_are_listed_measured_and_teach_their_kind(bench: Page, base_url: str) -> None:

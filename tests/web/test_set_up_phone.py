@@ -6,11 +6,9 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import Browser, Locator, Page, Route, expect
 
 from tests.web.test_accessible import told, violations
-
-pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
@@ -67,6 +65,26 @@ def test_ticked_without_a_connection_and_sent_when_it_is_back(phone: Page, base_
     expect(page.get_by_role("region", name="Before the doors open")).to_contain_text("a coin at its far end")
     found = violations(page)
     assert found == [], told(found)
+
+
+def test_what_is_ticked_while_the_last_goes_out_follows_it_at_once(phone: Page, base_url: str) -> None:
+    """No clock runs here: a tick that waited for the page's next look would never leave."""
+    page = phone
+    page.add_init_script("window.setInterval = () => 0")
+    page.reload()
+    page.get_by_role("button", name="Set up", exact=True).tap()
+    page.get_by_label("Show").fill("Hall by phone")
+    held: list[Route] = []
+    page.route(
+        "**/shows", lambda route: route.continue_() if held or route.request.method == "GET" else held.append(route)
+    )
+    for one in page.locator("[data-test]").all()[:3]:
+        one.get_by_role("button", name=re.compile("^Sound")).tap()
+    expect(page.get_by_role("status")).to_contain_text("3 ticks wait on this phone")
+    held[0].continue_()
+    expect(page.get_by_text(re.compile("waits? on this phone"))).to_have_count(0)
+    kept = page.request.get(f"{base_url}/api/layouts/harbour-arm/shows").json()["entries"]
+    assert [e["state"] for e in kept if e["show"] == "Hall by phone"] == ["sound"] * 3
 
 
 def test_a_railroad_that_stays_has_nothing_to_set_up(page: Page, base_url: str) -> None:

@@ -9,8 +9,6 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def bench(page: Page, base_url: str) -> Iterator[Page]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
@@ -18,8 +17,6 @@ from tests.web.test_accessible import told, violations
 from tests.web.test_drawing import start
 from tests.web.test_story import bench as bench
 from tests.web.test_story import find
-
-pytestmark = pytest.mark.browser
 
 
 def photo(folder: Path) -> tuple[Path, list[tuple[float, float]], float, float]:

@@ -10,8 +10,6 @@ from playwright.sync_api import Browser, Page, expect
 from tests.web.test_drawing import Board, start
 from tests.web.test_story import bench as bench
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def board(bench: Page) -> Board:

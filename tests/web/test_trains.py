@@ -4,13 +4,10 @@ from __future__ import annotations
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.test_drawing import start
 from tests.web.test_story import bench as bench
-
-pytestmark = pytest.mark.browser
 
 
 def test_amps_asked_follow_what_is_typed(bench: Page) -> None:

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import re
 
-import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.web.test_cabs import make_it
 from tests.web.test_story import bench as bench
 from tests.web.test_story import settled
-
-pytestmark = pytest.mark.browser
 
 
 def at(page: Page, base_url: str, where: str) -> Page:

@@ -5,14 +5,11 @@ from __future__ import annotations
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.test_drawing import Board
 from tests.web.test_story import bench as bench
 from tests.web.test_story import find
-
-pytestmark = pytest.mark.browser
 
 
 def test_a_part_measured_by_itself_changes_the_staircase_and_is_forgotten_again(bench: Page) -> None:

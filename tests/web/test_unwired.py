@@ -5,13 +5,10 @@ from __future__ import annotations
 import io
 
 import pypdf
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.test_story import bench as bench
 from tests.web.test_story import find
-
-pytestmark = pytest.mark.browser
 
 
 def accept(page: Page) -> None:

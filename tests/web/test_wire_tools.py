@@ -12,8 +12,6 @@ from tests.web.test_drawing import Board, start
 from tests.web.test_story import bench as bench
 from tests.web.test_story import find
 
-pytestmark = pytest.mark.browser
-
 
 @pytest.fixture
 def board(bench: Page) -> Board:

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.track_plans import ladder
 from tests.web.test_story import bench as bench
 from tests.web.test_story import settled
-
-pytestmark = pytest.mark.browser
 
 
 def test_remedies_of_a_large_yard_are_told_as_found_and_can_be_stopped(bench: Page, base_url: str) -> None:

@@ -10,8 +10,6 @@ from playwright.sync_api import Page, expect
 from tests.web.test_drawing import Board
 from tests.web.test_story import bench as bench
 
-pytestmark = pytest.mark.browser
-
 
 def test_the_one_line_diagram_follows_the_plan(bench: Page) -> None:
     page = bench

@@ -16,19 +16,24 @@ export function outbox<Entry extends { id: string }>(
       write(key(layout), waiting);
       return waiting;
     },
-    /** Sends what waits. Answers what still does; null where nothing was sent, and why in words where it was refused. */
-    flush: async (layout: string, waiting: Entry[]): Promise<{ left: Entry[] } | { wrong: string } | null> => {
-      if (sending || !waiting.length) return null;
+    /**
+     * Sends what waits, and what is added meanwhile, until none is left or one sending fails: then why, in words.
+     * `known` tells what the page holds, for a phone that keeps nothing. Null where nothing was to be sent.
+     */
+    flush: async (layout: string, known: () => Entry[]): Promise<{ left: Entry[]; wrong: string | null } | null> => {
+      if (sending || !known().length) return null;
       sending = true;
+      const taken = new Set<string>();
+      const left = () => read<Entry[]>(key(layout), known()).filter((e) => !taken.has(e.id));
       try {
-        const sent = waiting.slice(0, 200);
-        await send(layout, sent, AbortSignal.timeout(PATIENCE_MS));
-        const gone = new Set(sent.map((e) => e.id));
-        const left = read<Entry[]>(key(layout), waiting).filter((e) => !gone.has(e.id));
-        write(key(layout), left);
-        return { left };
+        for (let sent = left().slice(0, 200); sent.length; sent = left().slice(0, 200)) {
+          await send(layout, sent, AbortSignal.timeout(PATIENCE_MS));
+          for (const e of sent) taken.add(e.id);
+          write(key(layout), left());
+        }
+        return { left: left(), wrong: null };
       } catch (error) {
-        return { wrong: (error as Error).message };
+        return { left: left(), wrong: (error as Error).message };
       } finally {
         sending = false;
       }

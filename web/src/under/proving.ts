@@ -79,8 +79,7 @@ export const useProvingUnder = create<Proving>((set, get) => ({
     void get().flush();
   },
   flush: async () => {
-    const done = await readings.flush(useUnder.getState().layout, get().waiting);
-    if (done && "left" in done) set({ waiting: done.left, through: true });
-    else if (done) set({ through: false });
+    const done = await readings.flush(useUnder.getState().layout, () => get().waiting);
+    if (done) set({ waiting: done.left, through: done.wrong === null });
   },
 }));

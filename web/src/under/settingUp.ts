@@ -91,9 +91,8 @@ export const useSettingUp = create<SettingUp>((set, get) => ({
     void get().flush();
   },
   flush: async () => {
-    const done = await ticks.flush(useUnder.getState().layout, get().waiting);
-    if (done && "left" in done) set({ waiting: done.left, through: true, wrong: null });
-    else if (done) set({ through: false, wrong: done.wrong });
+    const done = await ticks.flush(useUnder.getState().layout, () => get().waiting);
+    if (done) set({ waiting: done.left, through: done.wrong === null, wrong: done.wrong });
   },
 }));
 

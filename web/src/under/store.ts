@@ -145,6 +145,7 @@ export const useUnder = create<Under>((set, get) => {
     flush: async () => {
       const { layout, waiting, through } = get();
       if (sending) return;
+      let taken = false;
       if (!waiting.length) {
         if (!through) await get().refresh();
         return;
@@ -174,11 +175,14 @@ export const useUnder = create<Under>((set, get) => {
           set({ pages: newer });
         }
         set({ through: true });
+        taken = true;
       } catch (error) {
         failed(error);
       } finally {
         sending = false;
       }
+      // What was marked while the last went out goes at once, not when the clock next looks.
+      if (taken && get().waiting.length) await get().flush();
     },
     mark: (task, state, note, reading) => {
       const entry: Entry = {
