@@ -10,7 +10,17 @@ from pydantic import BaseModel
 
 from jolly_copper.api.files import Content
 from jolly_copper.api.layouts import add_under_free_id
-from jolly_copper.api.used import Scene, StoreUsed, WorkedUsed, change_newest, changed, known_scene, whole_change
+from jolly_copper.api.used import (
+    Holds,
+    Scene,
+    StoreUsed,
+    WorkedUsed,
+    change_newest,
+    changed,
+    known_scene,
+    what_is_held,
+    whole_change,
+)
 from jolly_copper.core.drawing.acts import Act, CutGap, Like, perform
 from jolly_copper.core.drawing.after_cut import after_cut
 from jolly_copper.core.drawing.sheet import Sheet
@@ -50,7 +60,9 @@ class ToDo(BaseModel):
 
 
 @router.post("/layouts/{layout_id}/draw", response_model=shapes.Changed)
-def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene: Scene = None) -> Response:
+def draw(
+    layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, holds: Holds = None
+) -> Response:
     """Do an act on the newest revision. An act says what is meant, so one done from an older view still fits or says
     why not."""
     made: shapes.Made | None = None
@@ -65,7 +77,7 @@ def draw(layout_id: str, todo: ToDo, store: StoreUsed, worked: WorkedUsed, scene
     note = None
     if isinstance(todo.act, CutGap):
         note = after_cut(worked.facts(revision, known_scene(revision, scene)), todo.act)
-    return changed(revision, worked, scene, made, note)
+    return changed(revision, worked, scene, made, note, what_is_held(store, layout_id, holds))
 
 
 # --- pictures and files

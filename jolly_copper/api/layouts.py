@@ -10,7 +10,18 @@ from fastapi import APIRouter, Body, HTTPException, Query, Response
 from pydantic import BaseModel, Field
 
 from jolly_copper.api.files import csv_file, download
-from jolly_copper.api.used import TRIES, IfMatch, Scene, StoreUsed, WorkedUsed, as_json, changed, known_scene
+from jolly_copper.api.used import (
+    TRIES,
+    Holds,
+    IfMatch,
+    Scene,
+    StoreUsed,
+    WorkedUsed,
+    as_json,
+    changed,
+    known_scene,
+    what_is_held,
+)
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.rules import rule_catalogue
 from jolly_copper.core.layout.saved import read_saved_told
@@ -105,25 +116,43 @@ def get_layout(layout_id: str, store: StoreUsed, revision: int | None = None) ->
 
 @router.patch("/layouts/{layout_id}", response_model=shapes.Changed)
 def change_layout(
-    layout_id: str, change: Change, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
+    layout_id: str,
+    change: Change,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    if_match: IfMatch = None,
+    holds: Holds = None,
 ) -> Response:
     """Make a change. 409 with the newer state when somebody else saved first; 422 when the result cannot be read."""
     revision = store.change(layout_id, _based_on(if_match), change.patch, change.summary)
-    return changed(revision, worked, scene)
+    return changed(revision, worked, scene, held=what_is_held(store, layout_id, holds))
 
 
 @router.post("/layouts/{layout_id}/undo", response_model=shapes.Changed)
 def undo(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    if_match: IfMatch = None,
+    holds: Holds = None,
 ) -> Response:
-    return changed(store.undo(layout_id, _based_on(if_match)), worked, scene)
+    revision = store.undo(layout_id, _based_on(if_match))
+    return changed(revision, worked, scene, held=what_is_held(store, layout_id, holds))
 
 
 @router.post("/layouts/{layout_id}/redo", response_model=shapes.Changed)
 def redo(
-    layout_id: str, store: StoreUsed, worked: WorkedUsed, scene: Scene = None, if_match: IfMatch = None
+    layout_id: str,
+    store: StoreUsed,
+    worked: WorkedUsed,
+    scene: Scene = None,
+    if_match: IfMatch = None,
+    holds: Holds = None,
 ) -> Response:
-    return changed(store.redo(layout_id, _based_on(if_match)), worked, scene)
+    revision = store.redo(layout_id, _based_on(if_match))
+    return changed(revision, worked, scene, held=what_is_held(store, layout_id, holds))
 
 
 @router.get("/layouts/{layout_id}/history")

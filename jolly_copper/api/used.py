@@ -10,7 +10,7 @@ from fastapi import Depends, Header, Query, Request, Response
 from pydantic import BaseModel
 
 from jolly_copper.api.worked import Worked
-from jolly_copper.store import Conflict, Revision, Store, TooBusy
+from jolly_copper.store import Conflict, NotFound, Revision, Store, TooBusy
 from jolly_copper.telling import answering, shapes
 
 
@@ -26,6 +26,12 @@ StoreUsed = Annotated[Store, Depends(_store)]
 WorkedUsed = Annotated[Worked, Depends(_worked)]
 Scene = Annotated[str | None, Query(max_length=40)]
 IfMatch = Annotated[str | None, Header(alias="If-Match")]
+Holds = Annotated[
+    int | None,
+    Query(
+        ge=1, le=2**62, description="The change whose document the asker has: the answer tells what differs from it."
+    ),
+]
 
 
 def known_scene(revision: Revision, scene: str | None) -> str | None:
@@ -82,6 +88,15 @@ def changed(
     scene: str | None,
     made: shapes.Made | None = None,
     note: str | None = None,
+    held: Revision | None = None,
 ) -> Response:
-    """A change as it goes out."""
-    return as_json(whole_change(revision, worked, scene, made, note))
+    """A change as it goes out. held: what the asker has already."""
+    whole = whole_change(revision, worked, scene, made, note)
+    return as_json(whole if held is None else whole.model_copy(update={"state": answering.differs(revision, held)}))
+
+
+def what_is_held(store: Store, layout_id: str, holds: int | None) -> Revision | None:
+    """The revision an asker says it has; None where it has none or that is no more."""
+    with suppress(NotFound):
+        return None if holds is None else store.get(layout_id, holds)
+    return None

@@ -42,22 +42,34 @@ from jolly_copper.core.quantities import (
 )
 from jolly_copper.core.wirebook.schedule import schedule, totals
 from jolly_copper.store import Revision
+from jolly_copper.store.keeping import difference
 from jolly_copper.telling import shapes
 from jolly_copper.telling.nodes import nodes_drawn
 
 
 def state(revision: Revision) -> shapes.State:
-    return shapes.State(
-        id=revision.layout_id,
-        revision=revision.number,
-        summary=revision.summary,
-        made=revision.made,
-        can_undo=revision.can_undo,
-        can_redo=revision.can_redo,
-        mended=revision.mended,
-        who=revision.who,
-        document=revision.layout,
-    )
+    return shapes.State(**_head(revision), document=revision.layout)
+
+
+def differs(revision: Revision, held: Revision) -> shapes.State | shapes.Differs:
+    """A revision for somebody who has another: what differs, or the whole where only that tells it."""
+    made = difference(held.data, revision.data)
+    if made is None:
+        return state(revision)
+    return shapes.Differs(**_head(revision), since=held.number, fields=made["fields"], maps=made["maps"])
+
+
+def _head(revision: Revision) -> dict[str, Any]:
+    return {
+        "id": revision.layout_id,
+        "revision": revision.number,
+        "summary": revision.summary,
+        "made": revision.made,
+        "can_undo": revision.can_undo,
+        "can_redo": revision.can_redo,
+        "mended": revision.mended,
+        "who": revision.who,
+    }
 
 
 def _or_none(values: np.ndarray, digits: int) -> list[float | None]:

@@ -280,8 +280,8 @@ class WireTable(BaseModel):
     totals: list[TotalShape]
 
 
-class State(BaseModel):
-    """A layout at a revision."""
+class Head(BaseModel):
+    """Which revision of a layout this is, and what can be done from it."""
 
     id: str
     revision: int
@@ -293,7 +293,27 @@ class State(BaseModel):
     """What was damaged or too large in the club file, and what stands instead."""
     who: str = ""
     """Whose change it was; empty where nobody said."""
+
+
+class State(Head):
+    """A layout at a revision."""
+
     document: Layout
+
+
+class MapDiffers(BaseModel):
+    """Things that went from a map of a document, and those that are new or other."""
+
+    gone: list[str]
+    put: dict[str, Any]
+
+
+class Differs(Head):
+    """A layout at a revision, for somebody who has an older one: what turns that document into this."""
+
+    since: int
+    fields: dict[str, Any]
+    maps: dict[str, MapDiffers]
 
 
 class Made(BaseModel):
@@ -306,7 +326,7 @@ class Made(BaseModel):
 class Changed(BaseModel):
     """What a change answers: the new state, its answers in the scene asked for, and what an act made or has to say."""
 
-    state: State
+    state: State | Differs
     answers: Answers
     made: Made | None = None
     note: str | None = None

@@ -15,6 +15,7 @@ from starlette.testclient import TestClient
 from jolly_copper.api import create_app
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.store import Store
+from jolly_copper.store.keeping import differing
 
 HOME = "/api/layouts/gannet-bay"
 
@@ -33,7 +34,7 @@ def client(tmp_path: Path, demo: Layout) -> Iterator[TestClient]:
     store.close()
 
 
-def change(client: TestClient, patch: list[dict[str, Any]], based_on: int = 1, **query: str) -> Any:
+def change(client: TestClient, patch: list[dict[str, Any]], based_on: int = 1, **query: str | int) -> Any:
     return client.patch(
         HOME, json={"summary": "Change", "patch": patch}, headers={"If-Match": f'"{based_on}"'}, params=query
     )
@@ -64,6 +65,46 @@ def test_what_if_had_predicted_it(client: TestClient) -> None:
     said = {w["label"]: w for w in client.get(f"{HOME}/what-if", params=place).json()}["Bus W1 to 12 AWG"]
     change(client, said["patch"])
     assert client.get(f"{HOME}/point", params=place).json()["volts_text"] == said["after_text"]
+
+
+def test_who_has_a_revision_is_told_what_differs_from_it(client: TestClient) -> None:
+    """Made good by what the club file itself reads its rows with, each change is the whole document told apart."""
+    renamed = [{"op": "replace", "path": "/name", "value": "Gannet Bay by night"}]
+    gone = [{"op": "remove", "path": "/feeders/F33"}]
+    again = [{"op": "add", "path": "/feeders/F33", "value": client.get(HOME).json()["document"]["feeders"]["F33"]}]
+    document, number = client.get(HOME).json()["document"], 1
+    track, whole_ones = next(iter(document["tracks"])), 0
+    asked = [lambda p=p, n=n: change(client, p, n, holds=n) for n, p in enumerate((TO_12, renamed, gone, again), 1)]
+    asked += [
+        lambda way=way, n=n: client.post(f"{HOME}/{way}", headers={"If-Match": str(n)}, params={"holds": n})
+        for n, way in enumerate(("undo", "undo", "redo", "undo", "undo"), 5)
+    ]
+    act = {"act": "gap", "track": track, "at": 200.0}
+    asked.append(lambda: client.post(f"{HOME}/draw", json={"act": act}, params={"holds": 10}))
+    for ask in asked:
+        answer = ask()
+        assert answer.status_code == 200, answer.text
+        told = answer.json()["state"]
+        if "document" in told:  # a thing went back to where it stood among others
+            whole_ones, document = whole_ones + 1, told["document"]
+        else:
+            assert told["since"] == number and len(json.dumps([told["fields"], told["maps"]])) < 10_000
+            document = differing(document, told)
+        number = told["revision"]
+        whole = client.get(HOME).json()
+        assert document == whole["document"] and number == whole["revision"]
+        assert {k: whole[k] for k in ("can_undo", "can_redo", "who", "summary")}.items() <= told.items()
+    assert (number, whole_ones) == (11, 2)
+
+
+def test_who_has_a_revision_that_is_not_there_or_none_gets_the_whole(client: TestClient) -> None:
+    assert change(client, TO_12, 1, holds=99).json()["state"]["document"]["runs"]["W1"]["gauge"] == "12 AWG"
+    assert (
+        change(client, [{**TO_12[0], "value": "14 AWG"}], 2)
+        .json()["state"]["document"]["name"]
+        .startswith("Gannet Bay")
+    )
+    assert change(client, TO_12, 3, holds=0).status_code == 422
 
 
 def test_undo_redo_and_history(client: TestClient) -> None:

@@ -1,12 +1,13 @@
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
 import { answersKey, queries } from "../api/cache";
-import { type Answers, answer, api, type Layout, type Operation, Refused, type State } from "../api/client";
+import { answer, api, type Operation, Refused, type Shape, type State } from "../api/client";
 import type { Act } from "../plan/tools/arc";
 import { type Thing, useBench } from "./bench";
 import { NONE } from "./bench/chosen";
 import { keep, kept } from "./bench/kept";
 import { NO_GHOSTS } from "./bench/proposed";
+import { patched, stateOf, valueAt } from "./document";
 import { useTrainsOn } from "./trainsOn";
 
 /** The one store of the document. Every change goes through `edit`: shown at once, saved, and undone if refused. */
@@ -27,40 +28,12 @@ type LayoutStore = {
   /** Does an act of drawing on the newest revision. Answers what it made, or why not in words. */
   draw: (act: Act) => Promise<{ made: Thing | null; why: string | null }>;
   /** Takes what a change answered elsewhere. */
-  settle: (got: { state: State; answers: Answers }) => void;
+  settle: (got: Shape["Changed"]) => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   refresh: () => Promise<void>;
   forgive: () => void;
 };
-
-const step = (part: string) => part.replaceAll("~1", "/").replaceAll("~0", "~");
-
-export function valueAt(document: unknown, path: string): unknown {
-  let at: unknown = document;
-  for (const part of path.split("/").slice(1)) {
-    if (at === null || typeof at !== "object") return undefined;
-    at = (at as Record<string, unknown>)[step(part)];
-  }
-  return at;
-}
-
-/** The document with a patch made, leaving the old one as it was. */
-export function patched(document: Layout, patch: Operation[]): Layout {
-  let found: unknown = document;
-  for (const operation of patch) found = changed(found, operation.path.split("/").slice(1).map(step), operation);
-  return found as Layout;
-}
-
-function changed(at: unknown, way: string[], operation: Operation): unknown {
-  const [first, ...rest] = way;
-  if (first === undefined) return operation.value;
-  const copy = Array.isArray(at) ? [...at] : { ...(at as object) };
-  const map = copy as Record<string, unknown>;
-  if (rest.length === 0 && operation.op === "remove") delete map[first];
-  else map[first] = changed(map[first], rest, operation);
-  return copy;
-}
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
@@ -69,7 +42,7 @@ const put = (path: "undo" | "redo", id: string, revision: number) =>
     api.POST(`/api/layouts/{layout_id}/${path}`, {
       params: {
         path: { layout_id: id },
-        query: { scene: useBench.getState().scene },
+        query: { scene: useBench.getState().scene, holds: revision },
         header: { "If-Match": `"${revision}"` },
       },
     }),
@@ -78,16 +51,17 @@ const put = (path: "undo" | "redo", id: string, revision: number) =>
 let queue: Promise<unknown> = Promise.resolve();
 
 export const useLayout = create<LayoutStore>((set, get) => {
-  const settle = (got: { state: State; answers: Answers }) => {
+  const settle = (got: Shape["Changed"], held: State | null) => {
     const scene = useBench.getState().scene;
     const before = get().state;
     // What did not change keeps its identity, so that only what did is drawn again.
     const old = before ? queries.getQueryData(answersKey(before.id, before.revision, scene)) : undefined;
-    queries.setQueryData(answersKey(got.state.id, got.state.revision, scene), replaceEqualDeep(old, got.answers));
-    const document = replaceEqualDeep(before?.document, got.state.document);
+    const state = stateOf(got.state, held);
+    queries.setQueryData(answersKey(state.id, state.revision, scene), replaceEqualDeep(old, got.answers));
+    const document = replaceEqualDeep(before?.document, state.document);
     set((s) => ({
-      state: { ...got.state, document },
-      ours: new Set(s.ours).add(got.state.revision),
+      state: { ...state, document },
+      ours: new Set(s.ours).add(state.revision),
       savedAt: new Date(),
       trouble: null,
     }));
@@ -100,7 +74,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
       api.PATCH("/api/layouts/{layout_id}", {
         params: {
           path: { layout_id: base.id },
-          query: { scene: useBench.getState().scene },
+          query: { scene: useBench.getState().scene, holds: base.revision },
           header: { "If-Match": `"${base.revision}"` },
         },
         body: { summary, patch },
@@ -112,7 +86,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
     set((s) => ({ saving: s.saving + 1 }));
     try {
       set({ state: { ...base, document: patched(base.document, patch) } });
-      settle(await asked);
+      settle(await asked, base);
       return null;
     } catch (error) {
       set({ state: base });
@@ -151,7 +125,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
       if (!base || !(way === "undo" ? base.can_undo : base.can_redo)) return;
       set((s) => ({ saving: s.saving + 1 }));
       try {
-        settle(await put(way, base.id, base.revision));
+        settle(await put(way, base.id, base.revision), base);
       } catch (error) {
         if (!(error instanceof Refused)) throw error;
         if (error.trouble.current) set({ state: error.trouble.current });
@@ -210,7 +184,7 @@ export const useLayout = create<LayoutStore>((set, get) => {
       });
     },
     edit: (summary, patch, beside = false) => inTurn(() => save(summary, patch, beside, true)),
-    settle,
+    settle: (got) => settle(got, get().state),
     draw: (act) =>
       inTurn(async () => {
         const base = get().state;
@@ -219,11 +193,14 @@ export const useLayout = create<LayoutStore>((set, get) => {
         try {
           const got = await answer(
             api.POST("/api/layouts/{layout_id}/draw", {
-              params: { path: { layout_id: base.id }, query: { scene: useBench.getState().scene } },
+              params: {
+                path: { layout_id: base.id },
+                query: { scene: useBench.getState().scene, holds: base.revision },
+              },
               body: { act },
             }),
           );
-          settle(got);
+          settle(got, base);
           useBench.getState().set({ note: got.note ?? null });
           return { made: (got.made as Thing | null | undefined) ?? null, why: null };
         } catch (error) {
