@@ -165,14 +165,19 @@ def serve(
 
 
 def _give_memory_back() -> None:
-    """Keep the C library from holding a pool of freed memory for every thread: 20 clients made 300 MB of such."""
+    """Keep the C library from holding a pool of freed memory for every thread: 20 clients made 300 MB of such.
+
+    What the matrices of a club's railroad take stays at hand all the same: given back after each use, and asked for
+    again, it made an edit a third slower.
+    """
     if sys.platform != "linux":
         return
-    arenas, mapped_from = -8, -3  # M_ARENA_MAX, M_MMAP_THRESHOLD: mallopt(3)
+    arenas, mapped_from, trimmed_from = -8, -3, -1  # M_ARENA_MAX, M_MMAP_THRESHOLD, M_TRIM_THRESHOLD: mallopt(3)
     with contextlib.suppress(OSError, AttributeError):
         library = ctypes.CDLL(None)
         library.mallopt(arenas, 2)
-        library.mallopt(mapped_from, 200_000)
+        library.mallopt(mapped_from, 4_000_000)
+        library.mallopt(trimmed_from, 32_000_000)
 
 
 def _listen(port: int, everywhere: bool) -> socket.socket:

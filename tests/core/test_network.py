@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from jolly_copper.core.circuits.edits import add_feeder
 from jolly_copper.core.circuits.facts import Facts, derive
 from jolly_copper.core.circuits.lengths import cut_length, feeder_length, point_on_run, run_length
-from jolly_copper.core.circuits.memo import Memo, digest
+from jolly_copper.core.circuits.memo import KEPT, Memo, digest
 from jolly_copper.core.circuits.network import assemble
 from jolly_copper.core.circuits.points import one_point, sample
 from jolly_copper.core.circuits.solution import solve
@@ -204,9 +204,10 @@ def test_memory_is_bounded_and_keys_tell_things_apart() -> None:
         calls.append(n)
         return bytes(10)
 
-    for n in [*range(60), 59, 0]:
+    last = KEPT + 11
+    for n in [*range(KEPT + 12), last, 0]:
         memo.answer(digest(n), lambda n=n: work(n), len)  # type: ignore[misc]
-    assert calls.count(59) == 1 and calls.count(0) == 2, "the newest is kept, the oldest forgotten"
+    assert calls.count(last) == 1 and calls.count(0) == 2, "the newest is kept, the oldest forgotten"
     assert digest(np.array([1.0, 2.0])) != digest(np.array([1, 2])) != digest(np.array([[1.0, 2.0]]))
     assert digest("ab", "c") != digest("a", "bc") and digest(1) != digest(1.0)
 

@@ -43,7 +43,7 @@ def changed(copper: Copper, ground: int, element: int, ohms: float) -> tuple[np.
     """Loops of the same network with one element's ohms changed, solved from nothing."""
     number = int(copper.grounds[ground].island.elements[element])
     elements = list(copper.network.elements)
-    elements[number] = replace(elements[number], ohms=elements[number].ohms + ohms)
+    elements[number] = elements[number]._replace(ohms=elements[number].ohms + ohms)
     return loops(copper, solve(replace(copper.network, elements=tuple(elements))))
 
 

@@ -38,16 +38,25 @@ class Assembly:
 
     def __init__(self) -> None:
         self.joined = Joined()
-        self.resistors: list[tuple[str, str, str, Hashable, Hashable, tuple[Part, ...]]] = []
+        self.resistors: list[tuple[str, str, str, Hashable, Hashable, tuple[Part, ...], float, float]] = []
+        """Kind, owner, conductor, from, to, parts, and Ω and H of them together."""
+
+    def begun(self) -> Assembly:
+        """A new one in which the same is joined, and no resistor yet."""
+        found = Assembly()
+        found.joined = self.joined.copy()
+        return found
 
     def resistor(self, kind: str, owner: str, conductor: str, a: Hashable, b: Hashable, parts: Sequence[Part]) -> None:
-        kept = tuple(p for p in parts if p.ohms > 0)
-        if sum(p.ohms for p in kept) < NEGLIGIBLE_OHMS:
+        kept = tuple([p for p in parts if p.ohms > 0])
+        ohms = sum([p.ohms for p in kept])
+        if ohms < NEGLIGIBLE_OHMS:
             self.joined.join(a, b)
         else:
             self.joined.find(a)
             self.joined.find(b)
-            self.resistors.append((kind, owner, conductor, a, b, kept))
+            henries = sum([p.henries for p in kept])
+            self.resistors.append((kind, owner, conductor, a, b, kept, ohms, henries))
 
     def series(
         self, kind: str, owner: str, conductor: str, a: Hashable, b: Hashable, parts: Sequence[Part | None]

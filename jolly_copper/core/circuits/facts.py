@@ -6,6 +6,7 @@ import math
 from collections import Counter
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -39,8 +40,7 @@ from jolly_copper.core.rails.pieces import Piece, RailMap, Side
 from jolly_copper.core.rails.topology import Topology, map_topology
 
 
-@dataclass(frozen=True)
-class WireFact:
+class WireFact(NamedTuple):
     """What one element of the network carries.
 
     scene_amps: the most any placement of the scene's trains drives through it (never too low). held_amps: what it
@@ -234,9 +234,11 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
         judges = {c: judged_by(network, island, c) for c in set(here)}
         for r, c in zip(rows, here, strict=True):
             source[r] = judges[c]
-        drawn = island.open_volts(part.points) * part.sign - np.array([diodes(network, c) for c in here])
+        lost = {c: diodes(network, c) for c in judges}
+        base = {c: base_volts(layout, d) for c, d in judges.items()}
         open_volts[rows] = island.open_volts(part.points) * part.sign
-        source_volts[rows] = [base_volts(layout, judges[c]) for c in here]
+        drawn = open_volts[rows] - np.array([lost[c] for c in here])
+        source_volts[rows] = [base[c] for c in here]
         worked = part.worked
         wound = taken_by_all(part, worked.inductance) + worked.tied_henries
         exact[rows] = drawn - taken_by_all(part, worked.transfer) - worked.tied
@@ -250,7 +252,8 @@ def derive(layout: Layout, scene: str | None = None) -> Facts:
         if counts_inductance(network, island):
             seen = seen * square_wave_share(loop, own_wound, layout.brief.rules.half_bit)
         limits = {d: limit_of(layout, d) for d in set(judges.values())}
-        coin[rows] = np.minimum(seen, [limits[judges[c]].amps for c in here])
+        most_given = {c: limits[d].amps for c, d in judges.items()}
+        coin[rows] = np.minimum(seen, [most_given[c] for c in here])
         for device in limits:
             mine = np.array([judges[c] == device for c in here])
             dead = rows[mine & on_one_conductor(network, island, device, open_volts[rows])]
@@ -317,14 +320,16 @@ def _wires(network: Network, part: Part) -> list[WireFact]:
     """Currents in every element of an island: in the scene, and in a short that does not trip."""
     holds: dict[str | None, Held | None] = {}
     found = []
-    for k, number in enumerate(part.island.elements):
+    worked = part.worked
+    for number, in_scene, share in zip(
+        part.island.elements.tolist(), worked.scene_amps.tolist(), worked.unit_amps.tolist(), strict=True
+    ):
         element = network.elements[number]
         circuit = _circuit_of(network, element)
         if circuit not in holds:
             holds[circuit] = held_short(network.layout, network.tree, circuit) if circuit is not None else None
         held = holds[circuit]
-        amps = float(part.worked.unit_amps[k]) * held.amps if held is not None else 0.0
-        found.append(WireFact(element, float(part.worked.scene_amps[k]), amps, held))
+        found.append(WireFact(element, in_scene, share * held.amps if held is not None else 0.0, held))
     return found
 
 

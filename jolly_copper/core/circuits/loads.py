@@ -94,7 +94,7 @@ def load_of(layout: Layout, scene: Scene | None, network: Network, points: Point
     if scene is None:
         return Load((), (), 0.0)
     within: dict[tuple[tuple[str, ...], tuple[str, ...]], Bools] = {}
-    uses = np.array([network.layout.tracks[network.spans[s].track].use for s in points.span], dtype=object)
+    use_of = [network.layout.tracks[s.track].use for s in network.spans]
     roaming, standing, lengths = [], [], []
     for placed in scene.placements:
         train = layout.trains[placed.train]
@@ -110,7 +110,7 @@ def load_of(layout: Layout, scene: Scene | None, network: Network, points: Point
             answer = {c: c is not None and (not named or network.tree.within(c, named)) for c in set(circuits)}
             within[key] = np.array([answer[c] for c in circuits], dtype=bool)
             if placed.uses:
-                within[key] &= np.isin(uses, placed.uses)
+                within[key] &= np.array([use in placed.uses for use in use_of], dtype=bool)[points.span]
         if within[key].any():
             roaming.append(Roaming(placed.train, amps, within[key], placed.doing == "running"))
             lengths.append(train.length)
@@ -194,13 +194,17 @@ def worst_placement(load: Load, transfer: Floats, own: Floats, rows: Ints, near:
     taken = near[rows]
     others = []
     everyone = np.arange(len(rows))
+    # Rounded, so that of places alike the first is taken whichever way the matrix was worked out.
+    alike = np.round(transfer, SAME_OHMS_DIGITS) if load.roaming else transfer
+    free, barred = np.empty_like(alike), np.empty_like(taken)
     for number, train in enumerate(load.roaming):
-        free = np.where(taken | ~train.allowed[None, :], -np.inf, transfer)
-        # Rounded, so that of places alike the first is taken whichever way the matrix was worked out.
-        spot = np.round(free, SAME_OHMS_DIGITS).argmax(axis=1)
-        best = free[everyone, spot]
-        placed = np.isfinite(best) & (tester != number)
+        np.logical_or(taken, ~train.allowed, out=barred)
+        np.copyto(free, alike)
+        np.putmask(free, barred, -np.inf)
+        spot = free.argmax(axis=1)
+        best = transfer[everyone, spot]
+        placed = ~barred[everyone, spot] & (tester != number)
         loss = loss + np.where(placed, train.amps * np.where(placed, best, 0.0), 0.0)
-        taken = taken | (near[spot] & placed[:, None])
+        taken |= near[spot] & placed[:, None]
         others.append((train.amps, train.train, np.where(placed, spot, -1)))
     return Worst(loss, tested, tester, tuple(others))

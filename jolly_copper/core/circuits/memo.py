@@ -14,7 +14,8 @@ from typing import Any, TypeVar
 import numpy as np
 
 T = TypeVar("T")
-KEPT = 48
+KEPT = 600
+"""Answers; some three for each connected part of a network, so that ten railroads in one still find theirs."""
 KEPT_BYTES = 64_000_000
 
 

@@ -148,17 +148,14 @@ def work_part(
     span_starts = points.span[1:] != points.span[:-1]
     tracks = [(s.track, s.start) for s in (network.spans[k] for k in np.unique(points.span))]
     ends = [(layout.tracks[t].a, layout.tracks[t].b) for t, _ in tracks]
+    places = digest(points.at, span_starts, tracks, ends, load.spacing)
     key = digest(
         island.key,
         island.local[points.nodes],
         points.share,
-        points.at,
         points.ohms,
-        span_starts,
-        tracks,
-        ends,
+        places,
         half_bit,
-        load.spacing,
         layout.brief.rules.test_train,
         load.standing,
         list(tied),
@@ -175,7 +172,7 @@ def work_part(
             add_own_share(inductance, points, points.henries)
         own, own_wound = np.diagonal(transfer), np.diagonal(inductance)
         rate = low_end_share(own, own_wound, half_bit) / half_bit if half_bit else np.zeros(len(points))
-        near = too_near(network, points, load.spacing)
+        near = MEMO.answer(places, lambda: too_near(network, points, load.spacing), lambda n: n.nbytes)
         estimated = transfer + rate[:, None] * inductance if half_bit else transfer
         worst = worst_placement(
             load, estimated, np.diagonal(estimated), np.arange(len(points)), near, layout.brief.rules.test_train

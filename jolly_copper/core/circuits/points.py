@@ -5,11 +5,13 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jolly_copper.core.circuits.network import Network, Span
+from jolly_copper.core.circuits.network import Network
+from jolly_copper.core.circuits.rail_work import Span
 from jolly_copper.core.materials.copper import RAIL_PAIR_HENRIES
 
 Floats = NDArray[np.float64]
@@ -57,7 +59,7 @@ def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) 
     and at the end of every span, with the joiners between counted in: as many as it takes, so that time and memory do
     not grow with the square of the track.
     """
-    close = [_close(span, every) for span in network.spans]
+    close = [_close(s.start, s.end, s.joiners, s.joiner, s.per_mm, every) for s in network.spans]
     parts = [int(network.part_of_node[s.left[0]]) for s in network.spans]
     counts, lengths = np.zeros(max(parts, default=-1) + 1), np.zeros(max(parts, default=-1) + 1)
     for span, part, marks in zip(network.spans, parts, close, strict=True):
@@ -67,8 +69,8 @@ def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) 
     at: list[float] = []
     share: list[float] = []
     for number, (span, part) in enumerate(zip(network.spans, parts, strict=True)):
-        marks = close[number] if counts[part] <= most else _wide(span, lengths[part] / most, _first(network, number))
-        for place, reached in marks:
+        wide = counts[part] > most
+        for place, reached in _wide(span, lengths[part] / most, _first(network, number)) if wide else close[number]:
             span_of.append(number)
             at.append(place)
             share.append(min(reached, 1.0))
@@ -79,14 +81,17 @@ def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) 
     return Points(spans, np.array(at), np.array(share), nodes[spans], ohms[spans], henries[spans])
 
 
-def _close(span: Span, every: float) -> list[tuple[float, float]]:
+@lru_cache(maxsize=4096)
+def _close(
+    start: float, end: float, joiners: tuple[float, ...], joiner: float, per_mm: float, every: float
+) -> tuple[tuple[float, float], ...]:
     """Places in a span, mm, and how far along its resistance: ends, both sides of joiners, no more than `every`
-    between."""
-    total = span.ohms
-    marks = [(span.start, 0.0)]
-    edges = [span.start, *span.joiners, span.end]
-    jump = span.joiner / total if total else 0.0
-    slope = span.per_mm / total if total else 0.0
+    between. Kept: a change leaves most spans as they were."""
+    total = per_mm * (end - start) + joiner * len(joiners)
+    marks = [(start, 0.0)]
+    edges = [start, *joiners, end]
+    jump = joiner / total if total else 0.0
+    slope = per_mm / total if total else 0.0
     reached = 0.0
     for k, (a, b) in enumerate(itertools.pairwise(edges)):
         if k:  # step over the joiner: the same place, the other side of it
@@ -96,7 +101,7 @@ def _close(span: Span, every: float) -> list[tuple[float, float]]:
         for s in range(1, steps + 1):
             marks.append((a + (b - a) * s / steps, reached + slope * (b - a) * s / steps))
         reached += slope * (b - a)
-    return marks
+    return tuple(marks)
 
 
 def _wide(span: Span, every: float, first: bool) -> list[tuple[float, float]]:

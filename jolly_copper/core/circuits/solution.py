@@ -177,9 +177,12 @@ def _solve_island(
         drive[local[source.a]] += norton
         drive[local[source.b]] -= norton
     key = digest(here, ohms[rows], henries[rows], drive)
-    resistance = MEMO.answer(key, lambda: invert(laplacian), lambda r: r.nbytes)
-    loops = _loops(here, henries[rows] * g * g, size + 1)
-    open_volts = resistance.columns(drive)
+
+    def work() -> tuple[Inverse, sparse.csr_matrix, Floats]:
+        found = invert(laplacian)
+        return found, _loops(here, henries[rows] * g * g, size + 1), found.columns(drive)
+
+    resistance, loops, open_volts = MEMO.answer(key, work, lambda w: w[0].nbytes + 12 * w[1].nnz + w[2].nbytes)
     return Island(sources, rows, here, ohms[rows], henries[rows], local, resistance, loops, open_volts, key)
 
 

@@ -60,20 +60,27 @@ def finder(outlines: Sequence[tuple[str, Outline]]) -> Finder:
     left, top = min(b[0] for b in boxes), min(b[1] for b in boxes)
     reach = max(max(b[2] for b in boxes) - left, max(b[3] for b in boxes) - top)
     cell = max(reach / CELLS_ACROSS, 1.0)
-    cells: dict[tuple[int, int], list[tuple[str, Outline, Box]]] = defaultdict(list)
-    for (i, corners), box in zip(outlines, boxes, strict=True):
+    cells: dict[tuple[int, int], list[tuple[str, Outline | None, Box]]] = defaultdict(list)
+    for (i, outline), box in zip(outlines, boxes, strict=True):
+        corners = None if _is_box(outline) else outline
         for cx in range(int((box[0] - left) / cell), int((box[2] - left) / cell) + 1):
             for cy in range(int((box[1] - top) / cell), int((box[3] - top) / cell) + 1):
                 cells[cx, cy].append((i, corners, box))
-    nothing: list[tuple[str, Outline, Box]] = []
+    nothing: list[tuple[str, Outline | None, Box]] = []
 
     def find(x: float, y: float) -> str | None:
         for i, corners, (x0, y0, x1, y1) in cells.get((int((x - left) / cell), int((y - top) / cell)), nothing):
-            if x0 <= x <= x1 and y0 <= y <= y1 and inside(corners, x, y):
+            if x0 <= x <= x1 and y0 <= y <= y1 and (corners is None or inside(corners, x, y)):
                 return i
         return None
 
     return find
+
+
+def _is_box(outline: Outline) -> bool:
+    """Whether a shape has four corners and four sides along the axes: then it is all of its box."""
+    sides = zip(outline, [*outline[1:], outline[0]], strict=True)
+    return len(set(outline)) == len(outline) == 4 and all(a == c or b == d for (a, b), (c, d) in sides)
 
 
 def boards_in_order(layout: Layout) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from operator import is_
 from typing import Any
 
 from pydantic import ValidationError
@@ -71,6 +72,8 @@ def read_layout(data: Any, known: tuple[Mapping[str, Any], Layout] | None = None
         raise LayoutError(crowds)
     try:
         layout = Layout.model_validate(data if known is None else _with_known(data, *known))
+        if known is not None:
+            _share(layout, known[1])
     except ValidationError as error:
         told = error.errors(include_url=False, include_input=False)[:MOST_PROBLEMS]
         raise LayoutError([in_words(e) for e in told]) from None
@@ -87,7 +90,18 @@ def _with_known(data: Mapping[str, Any], plain: Mapping[str, Any], layout: Layou
         before, read = plain.get(key), getattr(layout, key, None)
         if isinstance(now, dict) and isinstance(before, dict) and isinstance(read, dict):
             found[key] = {i: read[i] if i in read and before.get(i) is thing else thing for i, thing in now.items()}
+        elif now is before and isinstance(now, dict):
+            found[key] = read
     return found
+
+
+def _share(layout: Layout, known: Layout) -> None:
+    """Let the layout hold the very maps of another that have the same things in them, in the same order."""
+    held = layout.__dict__
+    for name, before in known.__dict__.items():
+        now = held[name]
+        if isinstance(now, dict) and len(now) == len(before) and all(map(is_, now.values(), before.values())):
+            held[name] = before if list(now) == list(before) else now
 
 
 def in_words(error: Any) -> Problem:

@@ -15,8 +15,9 @@ from typing import Literal
 import numpy as np
 
 from jolly_copper.core.circuits.assembly import Part
-from jolly_copper.core.circuits.network import Element, Network, Point, assemble
+from jolly_copper.core.circuits.network import Element, Network, assemble
 from jolly_copper.core.circuits.points import Floats, Ints, Points, one_point
+from jolly_copper.core.circuits.rail_work import Point
 from jolly_copper.core.circuits.solution import Island, solve
 from jolly_copper.core.layout.document import Layout, Track
 
@@ -200,7 +201,7 @@ def read_copper(layout: Layout, method: Method = "dc", surveyed: Surveyed | None
 def _bypassed(element: Element) -> Element:
     if element.kind not in ("source", "device"):
         return element
-    return replace(element, ohms=SHORTED, parts=(Part("device", element.owner, SHORTED),))
+    return element._replace(ohms=SHORTED, parts=(Part("device", element.owner, SHORTED),))
 
 
 def _ground(layout: Layout, network: Network, island: Island, known: Surveyed) -> Ground:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from jolly_copper.core.circuits.network import rail_ohms_per_mm
+from jolly_copper.core.circuits.rail_work import rail_ohms_per_mm
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.ids import next_id
 from jolly_copper.core.proving.learn import Learned

@@ -36,7 +36,7 @@ def hidden_world(
     elements = []
     for number, element in enumerate(copper.network.elements):
         factor_ohms = _drawn(copper.layout, element, rng, common)
-        elements.append(replace(element, ohms=factor_ohms + bad.get(number, 0.0)))
+        elements.append(element._replace(ohms=factor_ohms + bad.get(number, 0.0)))
     islands = solve(replace(copper.network, elements=tuple(elements)))
     by_source = {i.sources[0].device: i for i in islands}
     return tuple(by_source[g.island.sources[0].device] for g in copper.grounds)

@@ -11,6 +11,7 @@ from typing import Literal, NamedTuple
 from jolly_copper.core.layout.control import three_rail_tracks
 from jolly_copper.core.layout.document import Layout, Node
 from jolly_copper.core.layout.frogs import routing_turnouts
+from jolly_copper.core.layout.lately import reads
 from jolly_copper.core.layout.reading import track_length
 
 Side = Literal["left", "right"]
@@ -25,13 +26,21 @@ class Joined:
     def __init__(self) -> None:
         self._parent: dict[Hashable, Hashable] = {}
 
+    def copy(self) -> Joined:
+        """The same things joined, to join more."""
+        found = Joined()
+        found._parent = dict(self._parent)
+        return found
+
     def find(self, thing: Hashable) -> Hashable:
-        self._parent.setdefault(thing, thing)
-        root = thing
-        while self._parent[root] != root:
-            root = self._parent[root]
-        while self._parent[thing] != root:
-            self._parent[thing], thing = root, self._parent[thing]
+        parent = self._parent
+        root = parent.setdefault(thing, thing)
+        if root is thing or (above := parent[root]) is root:
+            return root
+        while above is not root:  # what stands for itself is its own very object
+            root, above = above, parent[above]
+        while (above := parent[thing]) is not root:
+            parent[thing], thing = root, above
         return root
 
     def join(self, one: Hashable, other: Hashable) -> None:
@@ -130,7 +139,8 @@ class NodeBond(NamedTuple):
     faces: bool = True
 
 
-def node_bonds(layout: Layout) -> Iterator[NodeBond]:
+@reads("brief", "tracks", "nodes")
+def node_bonds(layout: Layout) -> tuple[NodeBond, ...]:
     """Every bond across every node.
 
     Live and dead frogs join left with left and right with right on both legs (the frog itself aside), as seen along the
@@ -138,6 +148,10 @@ def node_bonds(layout: Layout) -> Iterator[NodeBond]:
     follow the frog, which takes the stock rail of the way it is set. Tables join nothing: a pit parts every rail.
     On three-rail track the centre rail joins the centre rail and the outers the outers, whichever way each track runs.
     """
+    return tuple(_node_bonds(layout))
+
+
+def _node_bonds(layout: Layout) -> Iterator[NodeBond]:
     at: dict[str, list[tuple[str, str, Literal["a", "b"]]]] = {}
     for i, track in layout.tracks.items():
         at.setdefault(track.a.node, []).append((track.a.port, i, "a"))
@@ -238,6 +252,7 @@ def cut_places(layout: Layout, lengths: Mapping[str, float]) -> dict[str, float]
     return found
 
 
+@reads("brief", "tracks", "nodes", "gaps", "sections")
 def map_rails(layout: Layout) -> RailMap:
     """Cut every track at its gaps and grow the sections. A gap in either rail parts two sections."""
     lengths = {i: track_length(t) for i, t in layout.tracks.items()}
