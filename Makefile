@@ -12,7 +12,7 @@ PY := .venv/bin/python
 PORT ?= 8127
 DEBS := chromium-headless-shell ngspice
 
-.PHONY: help demo serve test test-core test-long bench soak lint types debs build wheel mutants shots clean
+.PHONY: help demo serve test test-rest test-core test-times test-long bench soak lint types debs build wheel mutants shots clean
 help: ## list what can be made
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
 
@@ -90,12 +90,18 @@ lint: build ## style, types and import layers
 	cd web
 	npm run --silent lint
 
-test: build debs ## set up, then pass the tests
+test: build debs ## set up, then pass the tests, all but the longest
 	.venv/bin/lint-imports --no-cache
-	$(PY) -m pytest -n auto --dist worksteal -rR
+	$(PY) -m pytest -n auto --dist worksteal -rR -m "not long"
 
-test-core: .venv/.ok debs ## the core alone, in under a minute
-	$(PY) -m pytest -n auto --dist worksteal tests/core tests/exchange
+test-rest: build debs ## the longest tests, which `make test` leaves out; the gate runs both
+	$(PY) -m pytest -n auto --dist worksteal -rR -m long
+
+test-core: .venv/.ok debs ## the quick tests of the core alone, in under a minute
+	$(PY) -m pytest -n auto --dist worksteal -m "not slow" tests/core tests/exchange
+
+test-times: build debs ## run every test, and write down how long each takes
+	$(PY) -m tools.time_tests
 
 test-long: build debs ## every random check in full
 	COPPER_LONG=1 $(PY) -m pytest

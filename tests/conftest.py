@@ -25,6 +25,7 @@ from jolly_copper.demo import DEMOS
 from jolly_copper.store import Store
 from tests.long import either
 from tests.started import started
+from tests.times import is_long, is_slow
 
 # A slow or busy machine must not fail a test that would pass on a quick one.
 hypothesis.settings.register_profile("steady", deadline=None, derandomize=True, max_examples=either(40, 100))
@@ -154,6 +155,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for tells that it is one: a mark of its own can be forgotten in a file.
     """
     for item in items:
-        if isinstance(item, pytest.Function) and "browser" in item.fixturenames:
+        browser = isinstance(item, pytest.Function) and "browser" in item.fixturenames
+        if browser:
             item.add_marker(pytest.mark.browser)
             item.add_marker(pytest.mark.flaky(reruns=1))
+        if is_slow(item.nodeid):
+            item.add_marker(pytest.mark.slow)
+        if is_long(item.nodeid, browser):
+            item.add_marker(pytest.mark.long)

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.times import LEAST, is_long, times
+
 ROOT = Path(__file__).parents[1]
 
 
@@ -33,6 +35,23 @@ def test_every_python_package_is_pinned_with_hashes() -> None:
 def test_files_stay_of_a_size_one_can_read() -> None:
     for file in tracked("*.py", "*.ts", "*.tsx"):
         assert len(file.read_text("utf-8").splitlines()) <= 420, file
+
+
+def test_times_are_of_tests_that_are_there_longest_first() -> None:
+    """A test under another name would count as quick."""
+    seconds = list(times().values())
+    assert seconds == sorted(seconds, reverse=True) and seconds[-1] >= LEAST
+    for name in times():
+        file, _, function = name.partition("::")
+        defined = re.escape(f"def {function.split('[')[0]}(")
+        assert re.search(f"^{defined}", (ROOT / file).read_text("utf-8"), re.MULTILINE), name
+
+
+def test_every_room_is_looked_into_while_people_wait() -> None:
+    """The gate runs the rest as well; but whoever changes a step hears of it in minutes."""
+    named = {n.partition("::")[0] for n in times()}
+    short = {n.partition("::")[0] for n in times() if not is_long(n, n.startswith("tests/web/"))}
+    assert named - short <= {"tests/web/test_drawing.py", "tests/web/test_unwired.py"}, "the two long ways through all"
 
 
 def test_links_in_the_documents_lead_somewhere() -> None:

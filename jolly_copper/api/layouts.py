@@ -30,7 +30,7 @@ from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
 from jolly_copper.store import NameTaken, NotFound, Revision, Store, TooBusy
 from jolly_copper.store.shelf import deleted, put_back
-from jolly_copper.telling import answering, shapes
+from jolly_copper.telling import answering, points, shapes
 
 router = APIRouter(prefix="/api")
 
@@ -197,7 +197,7 @@ def point(
     found = store.get(layout_id, revision)
     if track not in found.layout.tracks:
         raise HTTPException(404, f"There is no track {track}.")
-    return answering.point(worked.facts(found, known_scene(found, scene)), track, at)
+    return points.point(worked.facts(found, known_scene(found, scene)), track, at)
 
 
 @router.get("/layouts/{layout_id}/what-if")
@@ -222,7 +222,7 @@ def what_if(
         f"what-if {track} {at}",
         found,
         known_scene(found, scene),
-        lambda facts: answering.what_ifs(facts, track, at, outdated),
+        lambda facts: points.what_ifs(facts, track, at, outdated),
         lambda: not outdated(),
     )
 

@@ -15,7 +15,7 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.reading import read_layout
 from jolly_copper.store import Store
-from jolly_copper.telling import answering
+from jolly_copper.telling import answering, points
 from jolly_copper.telling.shapes import Answers
 from tests.layouts import feeder, plain, without
 
@@ -87,17 +87,17 @@ def test_a_dead_layout_is_told_as_such() -> None:
 
 
 def test_a_point_on_dead_track(demo_facts: Facts) -> None:
-    point = answering.point(demo_facts, "shed-3", 200)
+    point = points.point(demo_facts, "shed-3", 200)
     assert not point.live and point.steps == [] and point.trips is None and point.circuit_name == "Engine terminal"
 
 
 def test_a_point_in_words_and_units(demo: Layout, demo_facts: Facts) -> None:
-    point = answering.point(demo_facts, "quarry-loader", 745)
+    point = points.point(demo_facts, "quarry-loader", 745)
     assert point.track_name == "Quarry loader" and point.trip_text == "4 A" and point.trips
     assert point.ratio and point.ratio < 1.5 and point.at_text == "29 1/2 in"
     assert sum(s.volts for s in point.steps) == pytest.approx(point.source_volts - point.volts, abs=1e-3)
     metric = read_layout(without(demo, brief={**demo.brief.model_dump(), "units": "metric"}))
-    again = answering.point(derive(metric, "open-day"), "quarry-loader", 745)
+    again = points.point(derive(metric, "open-day"), "quarry-loader", 745)
     assert again.at_text == "745 mm" and again.volts == pytest.approx(point.volts)
 
 
@@ -138,7 +138,7 @@ def test_facts_of_a_revision_are_worked_out_once(demo: Layout, monkeypatch: pyte
 
 
 def test_the_order_of_steps_is_from_the_supply_to_the_wheel(demo_facts: Facts) -> None:
-    kinds = [s.kind for s in answering.point(demo_facts, "wye-tail", 900).steps]
+    kinds = [s.kind for s in points.point(demo_facts, "wye-tail", 900).steps]
     order = ["source", "device", "run", "plug", "contact", "feeder", "joiner", "rail", "inductance"]
     assert kinds == sorted(kinds, key=order.index) and kinds[0] == "source"
 

@@ -93,7 +93,10 @@ def outlines(rng: random.Random, count: int) -> list[tuple[str, list[Corner]]]:
     found = []
     for n in range(count):
         x, y, w, h = rng.uniform(0, 9000), rng.uniform(0, 4000), rng.uniform(50, 3000), rng.uniform(50, 900)
-        found.append((f"b{n}", [(x, y), (x + w, y), (x + w * 0.7, y + h), (x, y + h * 0.8)]))
+        leaning = [(x, y), (x + w, y), (x + w * 0.7, y + h), (x, y + h * 0.8)]
+        square = [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
+        crossed = [(x, y), (x + w, y), (x, y + h), (x + w, y + h)]
+        found.append((f"b{n}", rng.choice([leaning, square, square[::-1], crossed])))
     return found
 
 
