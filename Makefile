@@ -98,7 +98,7 @@ test-rest: build debs ## the longest tests, which `make test` leaves out; the ga
 	$(PY) -m pytest -n auto --dist worksteal -rR -m long
 
 test-core: .venv/.ok debs ## the quick tests of the core alone, in under a minute
-	$(PY) -m pytest -n auto --dist worksteal -m "not slow" tests/core tests/exchange
+	$(PY) -m pytest -n auto --dist worksteal -p no:playwright -m "not slow" tests/core tests/exchange
 
 test-times: build debs ## run every test, and write down how long each takes
 	$(PY) -m tools.time_tests

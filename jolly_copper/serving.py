@@ -15,6 +15,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
+from jolly_copper.calm import calm_collector
 from jolly_copper.store import FileTrouble, Store
 
 
@@ -83,7 +84,7 @@ def serve(
     port = listener.getsockname()[1]
     import uvicorn
 
-    from jolly_copper.api import calm_collector, create_app, give_birth, use
+    from jolly_copper.api import create_app, give_birth, use
     from jolly_copper.api.access import Access
     from jolly_copper.api.doorway import Doorway, open_many_files
     from jolly_copper.store.copies import Nights

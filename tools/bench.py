@@ -16,8 +16,8 @@ from typing import Any
 
 import numpy as np
 
-from jolly_copper.api import calm_collector
 from jolly_copper.api.worked import Worked
+from jolly_copper.calm import calm_collector
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.circuits.memo import MEMO
 from jolly_copper.core.circuits.network import assemble

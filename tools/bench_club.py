@@ -14,7 +14,7 @@ from collections.abc import Callable
 from multiprocessing import Process
 from pathlib import Path
 
-from jolly_copper.api import calm_collector
+from jolly_copper.calm import calm_collector
 from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.drawing.sheet import Sheet
 from jolly_copper.core.drawing.taking_in import Line, take_in

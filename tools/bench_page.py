@@ -11,7 +11,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.conftest import CHROMIUM, FLAGS
+from tests.web.conftest import CHROMIUM, FLAGS
 from tools.served import Served
 from tools.times import tell_times
 

@@ -20,8 +20,8 @@ from jolly_copper.demo import gannet_bay, harbour_arm, millbeck
 from jolly_copper.demo.signalled import signalled_bay
 from jolly_copper.store import Store
 from jolly_copper.store.pictures import keep_picture
-from tests.conftest import CHROMIUM, FLAGS
 from tests.pictures import picture, scanned
+from tests.web.conftest import CHROMIUM, FLAGS
 from tests.web.test_drawing import Board
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import re
 from pathlib import Path
 
@@ -103,17 +102,6 @@ def _rooms() -> APIRouter:
 
 ROOMS = _rooms()
 """What can be asked, in one place for all applications of a process: reading all signatures takes half a second."""
-
-
-def calm_collector() -> None:
-    """Make the garbage collector sweep seldom.
-
-    What is loaded by now stays for good, and a layout is many small objects that die by themselves; sweeping them
-    again and again cost every other edit some 60 ms.
-    """
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 50)
 
 
 def create_app(store: Store | None, web: Path | None = None, shared: access.Access | None = None) -> FastAPI:
