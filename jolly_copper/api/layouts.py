@@ -12,8 +12,7 @@ from pydantic import BaseModel, Field
 from jolly_copper.api.files import csv_file, download
 from jolly_copper.api.used import (
     TRIES,
-    Holds,
-    IfMatch,
+    HowAsked,
     Scene,
     StoreUsed,
     WorkedUsed,
@@ -23,12 +22,15 @@ from jolly_copper.api.used import (
     what_is_held,
 )
 from jolly_copper.core.layout.document import Layout
+from jolly_copper.core.layout.patching import patched
+from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.layout.rules import rule_catalogue
 from jolly_copper.core.layout.saved import read_saved_told
 from jolly_copper.demo import gannet_bay
 from jolly_copper.exchange.spice import netlist
 from jolly_copper.exchange.tables import wires_csv
 from jolly_copper.store import NameTaken, NotFound, Revision, Store, TooBusy
+from jolly_copper.store.revision import mark_of
 from jolly_copper.store.shelf import deleted, put_back
 from jolly_copper.telling import answering, points, shapes
 
@@ -61,13 +63,6 @@ class HistoryRow(BaseModel):
     summary: str
     made: str
     who: str
-
-
-def _based_on(if_match: str | None) -> int:
-    match = re.fullmatch(r'(?:W/)?("?)([0-9]{1,18})\1', (if_match or "").strip())
-    if not match:
-        raise HTTPException(428, "Say which revision this change is based on, in an If-Match header.")
-    return int(match[2])
 
 
 @router.get("/layouts")
@@ -115,44 +110,34 @@ def get_layout(layout_id: str, store: StoreUsed, revision: int | None = None) ->
 
 
 @router.patch("/layouts/{layout_id}", response_model=shapes.Changed)
-def change_layout(
-    layout_id: str,
-    change: Change,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    scene: Scene = None,
-    if_match: IfMatch = None,
-    holds: Holds = None,
-) -> Response:
+def change_layout(layout_id: str, change: Change, store: StoreUsed, worked: WorkedUsed, asked: HowAsked) -> Response:
     """Make a change. 409 with the newer state when somebody else saved first; 422 when the result cannot be read."""
-    revision = store.change(layout_id, _based_on(if_match), change.patch, change.summary)
-    return changed(revision, worked, scene, held=what_is_held(store, layout_id, holds))
+    revision = store.change(layout_id, asked.based_on, change.patch, change.summary)
+    return changed(revision, worked, asked.scene, held=what_is_held(store, layout_id, asked.holds))
 
 
 @router.post("/layouts/{layout_id}/undo", response_model=shapes.Changed)
-def undo(
-    layout_id: str,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    scene: Scene = None,
-    if_match: IfMatch = None,
-    holds: Holds = None,
-) -> Response:
-    revision = store.undo(layout_id, _based_on(if_match))
-    return changed(revision, worked, scene, held=what_is_held(store, layout_id, holds))
+def undo(layout_id: str, store: StoreUsed, worked: WorkedUsed, asked: HowAsked) -> Response:
+    revision = store.undo(layout_id, asked.based_on)
+    return changed(revision, worked, asked.scene, held=what_is_held(store, layout_id, asked.holds))
 
 
 @router.post("/layouts/{layout_id}/redo", response_model=shapes.Changed)
-def redo(
-    layout_id: str,
-    store: StoreUsed,
-    worked: WorkedUsed,
-    scene: Scene = None,
-    if_match: IfMatch = None,
-    holds: Holds = None,
-) -> Response:
-    revision = store.redo(layout_id, _based_on(if_match))
-    return changed(revision, worked, scene, held=what_is_held(store, layout_id, holds))
+def redo(layout_id: str, store: StoreUsed, worked: WorkedUsed, asked: HowAsked) -> Response:
+    revision = store.redo(layout_id, asked.based_on)
+    return changed(revision, worked, asked.scene, held=what_is_held(store, layout_id, asked.holds))
+
+
+@router.post("/layouts/{layout_id}/foresee", status_code=204)
+def foresee(layout_id: str, change: PatchOnly, store: StoreUsed, worked: WorkedUsed, asked: HowAsked) -> None:
+    """Work out a change that is about to be made, while the hand is on its way to Enter. Nothing is saved, and nothing
+    said: whether it fits is told when it is made."""
+    current = store.get(layout_id)
+    if current.number != asked.based_on:
+        return
+    with suppress(LayoutError):
+        layout = read_layout(patched(current.data, change.patch), (current.data, current.layout))
+        worked.prove(layout, mark_of(layout)[0])
 
 
 @router.get("/layouts/{layout_id}/history")

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import Depends, Header, Query, Request, Response
+from fastapi import Depends, Header, HTTPException, Query, Request, Response
 from pydantic import BaseModel
 
 from jolly_copper.api.worked import Worked
@@ -80,6 +82,26 @@ def whole_change(
     facts = worked.facts(revision, known_scene(revision, scene))
     answers = answering.answers(facts, revision.number)
     return shapes.Changed(state=answering.state(revision), answers=answers, made=made, note=note)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What comes with every change: the scene on the screen, the change it is based on, and the one its asker holds."""
+
+    scene: Scene = None
+    if_match: IfMatch = None
+    holds: Holds = None
+
+    @property
+    def based_on(self) -> int:
+        """Number of the change it is based on."""
+        match = re.fullmatch(r'(?:W/)?("?)([0-9]{1,18})\1', (self.if_match or "").strip())
+        if not match:
+            raise HTTPException(428, "Say which revision this change is based on, in an If-Match header.")
+        return int(match[2])
+
+
+HowAsked = Annotated[Asked, Depends()]
 
 
 def changed(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable
-from threading import Lock
+from threading import Event, Lock
 from typing import TypeVar
 
 from jolly_copper.core.circuits.facts import Facts, derive
@@ -33,6 +33,7 @@ class Worked:
     def __init__(self, most: int | None = None) -> None:
         self._most = most
         self._kept: OrderedDict[tuple[str, str, str | None], tuple[object, int]] = OrderedDict()
+        self._at_work: dict[tuple[str, str, str | None], Event] = {}
         self._lock = Lock()
 
     def prove(self, layout: Layout, mark: str) -> None:
@@ -96,20 +97,33 @@ class Worked:
     def _answer(
         self, key: tuple[str, str, str | None], work: Callable[[], T], whole: Callable[[], bool] = lambda: True
     ) -> T:
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key][0]  # type: ignore[return-value]
-        found = work()
-        if not whole():
+        while True:
+            with self._lock:
+                if key in self._kept:
+                    self._kept.move_to_end(key)
+                    return self._kept[key][0]  # type: ignore[return-value]
+                others = self._at_work.get(key)
+                if others is None:
+                    ended = self._at_work[key] = Event()
+                    break
+            others.wait()  # two that work out the same beside each other are both slower than one
+        try:
+            found = work()
+            if whole():
+                self._keep(key, found)
             return found
+        finally:
+            with self._lock:
+                del self._at_work[key]
+            ended.set()
+
+    def _keep(self, key: tuple[str, str, str | None], found: object) -> None:
         weight = _weight(found)
         with self._lock:
             self._kept[key] = (found, weight)
             total = sum(w for _, w in self._kept.values())
             while len(self._kept) > 1 and total > (self._most or KEPT_BYTES):
                 total -= self._kept.popitem(last=False)[1][1]
-        return found
 
 
 def _weight(found: object) -> int:

@@ -13,6 +13,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from jolly_copper.api import create_app
+from jolly_copper.core.circuits.facts import derive
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.store import Store
 from jolly_copper.store.keeping import differing
@@ -105,6 +106,33 @@ def test_who_has_a_revision_that_is_not_there_or_none_gets_the_whole(client: Tes
         .startswith("Gannet Bay")
     )
     assert change(client, TO_12, 3, holds=0).status_code == 422
+
+
+def test_what_is_foreseen_is_worked_out_once_and_nothing_is_saved(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    client.get(f"{HOME}/answers", params={"scene": "open-day"})
+    asked: list[str] = []
+
+    def counted(layout: Layout, scene: str | None = None) -> Any:
+        asked.append(layout.runs["W1"].gauge)
+        return derive(layout, scene)
+
+    monkeypatch.setattr("jolly_copper.api.worked.derive", counted)
+
+    def foresee(patch: list[dict[str, Any]], based_on: str = '"1"') -> int:
+        return client.post(f"{HOME}/foresee", json={"patch": patch}, headers={"If-Match": based_on}).status_code
+
+    assert foresee(TO_12) == 204 and asked == ["12 AWG"]
+    assert client.get(HOME).json()["revision"] == 1, "nothing is saved"
+    assert change(client, TO_12, scene="open-day").json()["state"]["revision"] == 2
+    assert asked == ["12 AWG"], "it was worked out already"
+    assert foresee([{**TO_12[0], "value": "14 AWG"}]) == 204, "the page is behind, and will be told when it saves"
+    assert foresee([{**TO_12[0], "value": "a song"}], "2") == 204
+    assert foresee([{"op": "remove", "path": "/runs/W99"}], "2") == 204
+    assert asked == ["12 AWG"]
+    assert foresee(TO_12, "yesterday") == 428
+    assert client.post("/api/layouts/none/foresee", json={"patch": TO_12}, headers={"If-Match": "1"}).status_code == 404
 
 
 def test_undo_redo_and_history(client: TestClient) -> None:

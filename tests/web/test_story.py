@@ -329,3 +329,27 @@ def test_what_is_typed_next_is_not_overwritten_by_the_answer_before(bench: Page,
     gauge.fill("8 AWG")
     gauge.press("Escape")
     expect(gauge).to_have_value("14 AWG")
+
+
+def test_what_is_typed_is_worked_out_while_the_hand_is_on_its_way(bench: Page, base_url: str) -> None:
+    page = bench
+    page.goto(f"{base_url}/l/gannet-bay/wire?thing=run:W1")
+    settled(page)
+    foreseen: list[object] = []
+    page.on("request", lambda r: foreseen.append(r.post_data_json["patch"]) if "/foresee" in r.url else None)
+    inspector = page.get_by_test_id("inspector")
+    length = inspector.get_by_label("Length by tape")
+    with page.expect_response(lambda r: "/foresee" in r.url) as answered:
+        length.fill("61 ft")
+    assert answered.value.status == 204
+    assert page.request.get(f"{base_url}/api/layouts/gannet-bay").json()["revision"] == 1, "typing saves nothing"
+    length.press("Enter")
+    expect(page.get_by_text(re.compile(r"change 2\b"))).to_be_visible()
+    inspector.get_by_label("Label").fill("W1a")
+    with page.expect_response(lambda r: "/api/read" in r.url):
+        length.fill("a song")
+    length.press("Enter")
+    expect(inspector.get_by_role("alert")).to_be_visible()
+    assert foreseen == [[{"op": "replace", "path": "/runs/W1/tape", "value": pytest.approx(18592.8)}]], (
+        "a name lights no rail, and nonsense is not worked out"
+    )

@@ -98,6 +98,7 @@ export function Device({ id, layout }: CardProps) {
       <Typed
         label={label}
         kind={kind}
+        at={`/devices/${id}/${field}`}
         shown={device[field] ? `${device[field]} ${unit}` : ""}
         clearable
         placeholder={empty}
@@ -182,6 +183,7 @@ export function Device({ id, layout }: CardProps) {
         <Typed
           label={source || direct ? "Inside resistance" : "Resistance, both ways"}
           kind="ohms"
+          at={`/devices/${id}/ohms`}
           shown={`${+((device.ohms ?? 0.02) * 1000).toFixed(1)} mΩ`}
           onTake={(v, t) => set("ohms", v, t)}
         />

@@ -23,6 +23,7 @@ export function Feeder({ id, layout }: CardProps) {
         <Typed
           label="Gauge"
           kind="gauge"
+          at={`/feeders/${id}/gauge`}
           shown={feeder.gauge ?? "20 AWG"}
           options={options}
           onTake={(v) => set("gauge", v, String(v))}
@@ -43,6 +44,7 @@ export function Feeder({ id, layout }: CardProps) {
         <Typed
           label="Length by tape"
           kind="length"
+          at={`/feeders/${id}/tape`}
           bare={layout.brief?.units === "metric" ? "mm" : "in"}
           shown={feeder.tape ? length : ""}
           placeholder={`${length} drawn`}

@@ -25,6 +25,7 @@ export function Plug({ id, layout }: CardProps) {
         <Typed
           label="Measured, per pole"
           kind="ohms"
+          at={`/plugs/${id}/ohms`}
           shown={plug.ohms ? `${+(plug.ohms * 1000).toFixed(2)} mΩ` : ""}
           placeholder="usual"
           clearable

@@ -27,6 +27,7 @@ export function Run({ id, layout }: CardProps) {
         <Typed
           label="Gauge"
           kind="gauge"
+          at={`/runs/${id}/gauge`}
           shown={run.gauge}
           options={options}
           onTake={(v) => set("gauge", v, String(v))}
@@ -53,6 +54,7 @@ export function Run({ id, layout }: CardProps) {
         <Typed
           label="Length by tape"
           kind="length"
+          at={`/runs/${id}/tape`}
           shown={run.tape ? (data?.runs[id]?.length_text ?? "") : ""}
           placeholder={`${data?.runs[id]?.length_text ?? ""} drawn`}
           clearable

@@ -35,6 +35,7 @@ export function Terminal({ id, layout }: CardProps) {
         <Typed
           label="Measured, per contact"
           kind="ohms"
+          at={`/terminals/${id}/ohms`}
           shown={terminal.ohms ? `${+(terminal.ohms * 1000).toFixed(2)} mΩ` : ""}
           placeholder="usual"
           clearable

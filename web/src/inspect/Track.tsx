@@ -70,6 +70,7 @@ export function Track({ id, layout }: CardProps) {
         <Typed
           label="A joiner every"
           kind="length"
+          at={`/tracks/${id}/joiner_every`}
           bare={metric ? "mm" : "in"}
           shown={every === null ? "" : fieldLength(every, metric)}
           placeholder="none"
@@ -85,6 +86,7 @@ export function Track({ id, layout }: CardProps) {
         <Typed
           label="Length by tape"
           kind="length"
+          at={`/tracks/${id}/tape`}
           shown={track.tape ? length : ""}
           placeholder={`${length} drawn`}
           clearable
@@ -93,6 +95,7 @@ export function Track({ id, layout }: CardProps) {
         <Typed
           label="Measured, one rail, per m"
           kind="ohms"
+          at={`/tracks/${id}/ohms_per_metre`}
           shown={track.ohms_per_metre ? `${+(track.ohms_per_metre * 1000).toFixed(1)} mΩ` : ""}
           placeholder="by code, ±40 %"
           clearable

@@ -64,6 +64,7 @@ export function OwnOhms({ path, what, ohms }: { path: string; what: string; ohms
     <Typed
       label="Its own ohms, a metre of one wire"
       kind="ohms"
+      at={`${path}/ohms_per_metre`}
       shown={ohms ? `${+(ohms * 1000).toFixed(2)} mΩ` : ""}
       placeholder="as its gauge"
       clearable

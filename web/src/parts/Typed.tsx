@@ -11,6 +11,8 @@ type Props = {
   kind: Kind;
   /** What stands in the field now, as printed. */
   shown: string;
+  /** The field of the document it stands for, as a path, where volts go by it: what is typed is worked out ahead. */
+  at?: string;
   bare?: string;
   placeholder?: string;
   options?: string[];
@@ -28,6 +30,7 @@ export function Typed({
   label,
   kind,
   shown,
+  at,
   bare,
   placeholder,
   options,
@@ -82,6 +85,17 @@ export function Typed({
     return ahead.current.read;
   };
 
+  const getReady = async (typed: string) => {
+    try {
+      const { gauge, value } = await understand(typed);
+      // Once it is taken it is on its way already.
+      if (at && typed !== shown.trim() && taking.current === null && ahead.current?.typed === typed)
+        useLayout.getState().foresee([{ op: "replace", path: at, value: gauge ?? value ?? null }]);
+    } catch {
+      // What cannot be read is told when it is taken.
+    }
+  };
+
   const read = async (typed: string): Promise<boolean> => {
     let why: string | null;
     try {
@@ -125,7 +139,7 @@ export function Typed({
           setWrong(null);
           const typed = event.target.value.trim();
           clearTimeout(rest.current);
-          if (kind !== "text" && typed) rest.current = window.setTimeout(() => void understand(typed), RESTS);
+          if (kind !== "text" && typed) rest.current = window.setTimeout(() => void getReady(typed), RESTS);
         }}
         onBlur={take}
         onKeyDown={(event) => {

@@ -25,6 +25,8 @@ type LayoutStore = {
   take: (state: State) => void;
   /** Makes a change. Answers null, or why not in words; with `beside` a refusal is left to the field to show. */
   edit: (summary: string, patch: Operation[], beside?: boolean) => Promise<string | null>;
+  /** Has a change worked out that is about to be made. */
+  foresee: (patch: Operation[]) => void;
   /** Does an act of drawing on the newest revision. Answers what it made, or why not in words. */
   draw: (act: Act) => Promise<{ made: Thing | null; why: string | null }>;
   /** Takes what a change answered elsewhere. */
@@ -182,6 +184,17 @@ export const useLayout = create<LayoutStore>((set, get) => {
         savedAt: new Date(state.made),
         trouble: state.mended ? { message: state.mended } : null,
       });
+    },
+    foresee: (patch) => {
+      const base = get().state;
+      if (!base || get().saving) return;
+      const params = {
+        path: { layout_id: base.id },
+        query: { scene: useBench.getState().scene },
+        header: { "If-Match": `"${base.revision}"` },
+      };
+      // Whether it came to anything is seen when the change is made.
+      void api.POST("/api/layouts/{layout_id}/foresee", { params, body: { patch } }).catch(() => undefined);
     },
     edit: (summary, patch, beside = false) => inTurn(() => save(summary, patch, beside, true)),
     settle: (got) => settle(got, get().state),
