@@ -1,6 +1,6 @@
 """Jolly Copper: design, prove, build and keep the track power wiring of a club's model railroad."""
 
-__version__ = "0.14.2"
+__version__ = "0.14.3"
 
 import os as _os
 
