@@ -244,15 +244,15 @@ class _Row:
         weight = self.share * current  # times Ω gives the drop at the point
         volts: dict[tuple[str, str], float] = {}
         wound: dict[str, float] = {}
-        for k, number in enumerate(island.elements):
-            if abs(weight[k]) < 1e-15:
+        for number, w in zip(island.elements.tolist(), weight.tolist(), strict=True):
+            if abs(w) < 1e-15:
                 continue
             element = facts.network.elements[number]
             owner = element.owner if element.kind == "run" else ""
-            wound[owner] = wound.get(owner, 0.0) + float(weight[k]) * element.henries
+            wound[owner] = wound.get(owner, 0.0) + w * element.henries
             for piece in element.parts:
                 key = (_step_kind(piece.kind), piece.owner)
-                volts[key] = volts.get(key, 0.0) + float(weight[k]) * piece.ohms
+                volts[key] = volts.get(key, 0.0) + w * piece.ohms
         here = facts.network.spans[int(self.point.span[0])]
         wound[""] = wound.get("", 0.0) + self._own_span(island_ohms=False)
         local = self._own_span(island_ohms=True)

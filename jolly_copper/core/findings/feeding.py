@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections import defaultdict
 from collections.abc import Iterator
 
@@ -60,7 +61,7 @@ def no_feeder(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
+def _far_from_feeders(facts: Facts) -> tuple[list[float], list[float]]:
     """For every sample point: mm along the track, and joiners in a row, to the nearest feeder without crossing a
     gap."""
     points, spans = facts.points, facts.network.spans
@@ -98,7 +99,7 @@ def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
         if (p, one_end) in ends and (q, other_end) in ends:
             links.append((ends[(p, one_end)], ends[(q, other_end)], 1e-6, 1.0))
     if not fed:
-        return np.full(count, np.inf), np.full(count, np.inf)
+        return [math.inf] * count, [math.inf] * count
     far = []
     a, b, mm, joiners = (np.array(column) for column in zip(*links, strict=True)) if links else (np.array([]),) * 4
     a, b = np.r_[inner, a].astype(int), np.r_[inner + 1, b].astype(int)
@@ -106,7 +107,7 @@ def _far_from_feeders(facts: Facts) -> tuple[np.ndarray, np.ndarray]:
     for weight in (mm, joiners):
         graph = sparse.coo_matrix((weight, (a, b)), shape=(count, count)).tocsr()
         far.append(csgraph.dijkstra(graph, directed=False, indices=sorted(set(fed)), min_only=True))
-    return far[0], np.floor(far[1] + 1e-3)
+    return far[0].tolist(), np.floor(far[1] + 1e-3).tolist()
 
 
 @rule("feeder spacing")
@@ -116,24 +117,25 @@ def spacing(facts: Facts) -> Iterator[Finding]:
     if not layout.feeders:
         return
     mm, joiners = _far_from_feeders(facts)
+    places, span_of = facts.points.at.tolist(), facts.points.span.tolist()
     by_track: dict[str, list[int]] = defaultdict(list)
-    for row in range(len(facts.points)):
-        span = facts.network.spans[int(facts.points.span[row])]
+    for row, number in enumerate(span_of):
+        span = facts.network.spans[number]
         if span.piece.end - span.piece.start >= STUB_MM:
             by_track[span.track].append(row)
     for track_id, rows in by_track.items():
         track = layout.tracks[track_id]
         light, limit = track.code <= LIGHT_RAIL_CODE, rules.feeder_spacing(track.code)
-        far, at = _farthest(facts, mm, rows)
-        if not np.isfinite(far):
+        far, at = _farthest(facts, mm, rows, places, span_of)
+        if not math.isfinite(far):
             continue
-        ends = [row for row in _lone_ends(facts, track_id, rows) if np.isfinite(joiners[row])]
+        ends = [row for row in _lone_ends(facts, track_id, rows) if math.isfinite(joiners[row])]
         lone = bool(ends)
         worst_joiners = max((int(joiners[row]) for row in ends), default=0)
         number = facts.rails.extent_of[facts.rails.piece_at(track_id, at)]
         circuit = facts.meant[number]
         # Between two feeders the farthest place is half their distance from either; at a lone end there is only one.
-        at_end = any(mm[row] >= far - 1e-6 for row in (*ends, *_at_gaps(facts, track_id, rows)))
+        at_end = any(mm[row] >= far - 1e-6 for row in (*ends, *_at_gaps(facts, track_id, rows, places)))
         apart = far if at_end else 2 * far
         hangs, sparse_feeders = lone and worst_joiners > rules.joiners_in_a_row, apart > limit * 1.02
         if not hangs and not sparse_feeders:
@@ -147,7 +149,7 @@ def spacing(facts: Facts) -> Iterator[Finding]:
                 rule="feeder spacing",
                 severity="should",
                 title=f"The end of {track.name} hangs on {worst_joiners} joiners in a row",
-                why=f"Its nearest feeder is {print_length(max((float(mm[row]) for row in ends), default=0.0), units)} "
+                why=f"Its nearest feeder is {print_length(max((mm[row] for row in ends), default=0.0), units)} "
                 f"away and no other way leads there. Joiners "
                 f"loosen and oxidise; these are put at “{track.joiners}”.",
                 mend="Solder the joiners; a feeder there wants gaps beyond the frog that routes its power."
@@ -186,29 +188,31 @@ def _in_pieces(track: Track, apart: float) -> str:
     return f", {apart / track.joiner_every:.0f} pieces of track"
 
 
-def _farthest(facts: Facts, mm: np.ndarray, rows: list[int]) -> tuple[float, float]:
+def _farthest(
+    facts: Facts, mm: list[float], rows: list[int], places: list[float], span_of: list[int]
+) -> tuple[float, float]:
     """The place of a track farthest from any feeder: how far, mm, and where, mm from A; not finite where none is.
 
     Between two neighbouring sample points the distance rises from both sides, so it peaks at (a + b + step)/2.
     """
-    best = (-np.inf, 0.0)
+    best = (-math.inf, 0.0)
     for row in rows:
-        if np.isfinite(mm[row]) and mm[row] > best[0]:
-            best = (float(mm[row]), facts.place_of(row)[1])
+        if math.isfinite(mm[row]) and mm[row] > best[0]:
+            best = (mm[row], facts.place_of(row)[1])
     for a, b in itertools.pairwise(rows):
-        step = float(facts.points.at[b] - facts.points.at[a])
-        beside = facts.points.span[a] == facts.points.span[b] and np.isfinite(mm[a]) and np.isfinite(mm[b])
+        step = places[b] - places[a]
+        beside = span_of[a] == span_of[b] and math.isfinite(mm[a]) and math.isfinite(mm[b])
         if beside and abs(mm[a] - mm[b]) < step - ROUNDED_MM:  # else it rises to one of the two, which is known already
-            peak = float(mm[a] + mm[b] + step) / 2
+            peak = (mm[a] + mm[b] + step) / 2
             if peak > best[0]:
-                best = (peak, float(facts.points.at[a]) + peak - float(mm[a]))
+                best = (peak, places[a] + peak - mm[a])
     return best
 
 
-def _at_gaps(facts: Facts, track_id: str, rows: list[int]) -> list[int]:
+def _at_gaps(facts: Facts, track_id: str, rows: list[int], places: list[float]) -> list[int]:
     """The sample points of a track that stand at one of its gaps: feeders beyond are no help."""
     edges = {x for p in facts.rails.pieces[track_id] for x in (p.start, p.end)} - {0.0, facts.rails.lengths[track_id]}
-    return [row for row in rows if float(facts.points.at[row]) in edges]
+    return [row for row in rows if places[row] in edges]
 
 
 def _lone_ends(facts: Facts, track_id: str, rows: list[int]) -> list[int]:
