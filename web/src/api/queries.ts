@@ -2,7 +2,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-qu
 import { useBench } from "../store/bench";
 import { useLayout } from "../store/layout";
 import { useTrainsOn } from "../store/trainsOn";
-import { answersKey } from "./cache";
+import { answersKey, findingsOf } from "./cache";
 import { answer, api } from "./client";
 
 export function useWhere() {
@@ -32,15 +32,9 @@ export function useAnswers() {
 export function useFindings() {
   const { id, revision, scene, ready } = useWhere();
   return useQuery({
-    queryKey: ["findings", id, revision, scene],
+    ...findingsOf(id, revision, scene),
     enabled: ready,
     placeholderData: keepPreviousData,
-    queryFn: () =>
-      answer(
-        api.GET("/api/layouts/{layout_id}/findings", {
-          params: { path: { layout_id: id }, query: { revision, scene } },
-        }),
-      ),
   });
 }
 

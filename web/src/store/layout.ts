@@ -1,6 +1,6 @@
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { create } from "zustand";
-import { answersKey, queries } from "../api/cache";
+import { answersKey, findingsOf, queries } from "../api/cache";
 import { answer, api, type Operation, Refused, type Shape, type State } from "../api/client";
 import type { Act } from "../plan/tools/arc";
 import { type Thing, useBench } from "./bench";
@@ -60,6 +60,8 @@ export const useLayout = create<LayoutStore>((set, get) => {
     const old = before ? queries.getQueryData(answersKey(before.id, before.revision, scene)) : undefined;
     const state = stateOf(got.state, held);
     queries.setQueryData(answersKey(state.id, state.revision, scene), replaceEqualDeep(old, got.answers));
+    // The server works them out while the new ink is drawn.
+    void queries.prefetchQuery(findingsOf(state.id, state.revision, scene));
     const document = replaceEqualDeep(before?.document, state.document);
     set((s) => ({
       state: { ...state, document },
