@@ -137,7 +137,7 @@ def foresee(layout_id: str, change: PatchOnly, store: StoreUsed, worked: WorkedU
         return
     with suppress(LayoutError):
         layout = read_layout(patched(current.data, change.patch), (current.data, current.layout))
-        worked.prove(layout, mark_of(layout)[0])
+        worked.prove(layout, mark_of(layout)[0], asked.scene)
 
 
 @router.get("/layouts/{layout_id}/history")

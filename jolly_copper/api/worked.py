@@ -36,15 +36,17 @@ class Worked:
         self._at_work: dict[tuple[str, str, str | None], Event] = {}
         self._lock = Lock()
 
-    def prove(self, layout: Layout, mark: str) -> None:
-        """Work a layout out before it is kept: what is saved computes.
+    def prove(self, layout: Layout, mark: str, scene: str | None = None) -> None:
+        """Work a layout out before it is kept: what is saved computes. In its first scene, and in another one that will
+        be asked for.
 
         Raises:
             LayoutError: it cannot be worked out.
         """
-        scene = next(iter(layout.scenes), None)
+        first = next(iter(layout.scenes), None)
         try:
-            self._answer(("facts", mark, scene), lambda: derive(layout, scene))
+            for s in dict.fromkeys((first, scene if scene in layout.scenes else first)):
+                self._answer(("facts", mark, s), lambda s=s: derive(layout, s))  # type: ignore[misc]
         except (MemoryError, RecursionError, ArithmeticError, ValueError) as error:
             words = f"This cannot be worked out ({type(error).__name__}), so it is not saved."
             raise LayoutError([Problem("", words)]) from None

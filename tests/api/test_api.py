@@ -115,22 +115,25 @@ def test_what_is_foreseen_is_worked_out_once_and_nothing_is_saved(
     asked: list[str] = []
 
     def counted(layout: Layout, scene: str | None = None) -> Any:
-        asked.append(layout.runs["W1"].gauge)
+        asked.append(f"{layout.runs['W1'].gauge} {scene}")
         return derive(layout, scene)
 
     monkeypatch.setattr("jolly_copper.api.worked.derive", counted)
 
-    def foresee(patch: list[dict[str, Any]], based_on: str = '"1"') -> int:
-        return client.post(f"{HOME}/foresee", json={"patch": patch}, headers={"If-Match": based_on}).status_code
+    def foresee(patch: list[dict[str, Any]], based_on: str = '"1"', scene: str = "open-day") -> int:
+        headers, query = {"If-Match": based_on}, {"scene": scene}
+        return client.post(f"{HOME}/foresee", json={"patch": patch}, headers=headers, params=query).status_code
 
-    assert foresee(TO_12) == 204 and asked == ["12 AWG"]
+    assert foresee(TO_12) == 204 and asked == ["12 AWG open-day"]
     assert client.get(HOME).json()["revision"] == 1, "nothing is saved"
     assert change(client, TO_12, scene="open-day").json()["state"]["revision"] == 2
-    assert asked == ["12 AWG"], "it was worked out already"
+    assert asked == ["12 AWG open-day"], "it was worked out already"
     assert foresee([{**TO_12[0], "value": "14 AWG"}]) == 204, "the page is behind, and will be told when it saves"
     assert foresee([{**TO_12[0], "value": "a song"}], "2") == 204
     assert foresee([{"op": "remove", "path": "/runs/W99"}], "2") == 204
-    assert asked == ["12 AWG"]
+    assert asked == ["12 AWG open-day"]
+    assert foresee([{**TO_12[0], "value": "10 AWG"}], "2", "work-night") == 204
+    assert asked[1:] == ["10 AWG open-day", "10 AWG work-night"], "to be saved, and to be seen"
     assert foresee(TO_12, "yesterday") == 428
     assert client.post("/api/layouts/none/foresee", json={"patch": TO_12}, headers={"If-Match": "1"}).status_code == 404
 

@@ -106,6 +106,7 @@ def test_what_is_kept_is_bounded(demo: Layout, monkeypatch: pytest.MonkeyPatch) 
         asked.append(layout)
         return len(layout.tracks)
 
+    monkeypatch.setattr(lately, "KEPT", 99)
     many = [read_layout(demo.model_dump(mode="json")) for _ in range(5)]
     for layout in many:
         count(layout)
@@ -114,6 +115,10 @@ def test_what_is_kept_is_bounded(demo: Layout, monkeypatch: pytest.MonkeyPatch) 
     assert len(asked) == 5, "the last three are known"
     count(many[0])
     assert len(asked) == 6, "the first was let go"
+    monkeypatch.setattr(lately, "KEPT", 1)
+    count(many[1])
+    count(many[0])
+    assert len(asked) == 8, "one, however small it is thought to be"
 
 
 def changes(rng: random.Random, layout: Layout) -> list[dict[str, Any]]:

@@ -59,7 +59,7 @@ def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) 
     and at the end of every span, with the joiners between counted in: as many as it takes, so that time and memory do
     not grow with the square of the track.
     """
-    close = [_close(s.start, s.end, s.joiners, s.joiner, s.per_mm, every) for s in network.spans]
+    close = [_close(span, every) for span in network.spans]
     parts = [int(network.part_of_node[s.left[0]]) for s in network.spans]
     counts, lengths = np.zeros(max(parts, default=-1) + 1), np.zeros(max(parts, default=-1) + 1)
     for span, part, marks in zip(network.spans, parts, close, strict=True):
@@ -81,12 +81,21 @@ def sample(network: Network, every: float = SAMPLE_MM, most: int = MOST_POINTS) 
     return Points(spans, np.array(at), np.array(share), nodes[spans], ohms[spans], henries[spans])
 
 
-@lru_cache(maxsize=4096)
-def _close(
-    start: float, end: float, joiners: tuple[float, ...], joiner: float, per_mm: float, every: float
-) -> tuple[tuple[float, float], ...]:
+Marks = tuple[tuple[float, float], ...]
+FEW = 32
+"""Joiners, or steps, of a span whose places are kept: a change leaves most spans as they were."""
+KEPT = 2048
+
+
+def _close(span: Span, every: float) -> Marks:
     """Places in a span, mm, and how far along its resistance: ends, both sides of joiners, no more than `every`
-    between. Kept: a change leaves most spans as they were."""
+    between."""
+    few = len(span.joiners) < FEW and span.end - span.start < FEW * every
+    work = _kept_marks if few else _marks
+    return work(span.start, span.end, span.joiners, span.joiner, span.per_mm, every)
+
+
+def _marks(start: float, end: float, joiners: tuple[float, ...], joiner: float, per_mm: float, every: float) -> Marks:
     total = per_mm * (end - start) + joiner * len(joiners)
     marks = [(start, 0.0)]
     edges = [start, *joiners, end]
@@ -102,6 +111,9 @@ def _close(
             marks.append((a + (b - a) * s / steps, reached + slope * (b - a) * s / steps))
         reached += slope * (b - a)
     return tuple(marks)
+
+
+_kept_marks = lru_cache(maxsize=KEPT)(_marks)
 
 
 def _wide(span: Span, every: float, first: bool) -> list[tuple[float, float]]:

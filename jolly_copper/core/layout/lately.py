@@ -18,6 +18,8 @@ from jolly_copper.core.layout.document import Layout
 T = TypeVar("T")
 KEPT_BYTES = 12_000_000
 """Of the answers of one function, about."""
+KEPT = 8
+"""Answers of one function at most, however small they are thought to be."""
 ENTRY_BYTES = 3_000
 """What an answer takes for each thing in the fields it was worked out of, about."""
 
@@ -54,7 +56,7 @@ def reads(*fields: str) -> Callable[[Callable[[Layout], T]], Callable[[Layout], 
             weight = ENTRY_BYTES * sum(len(x) for x in things if isinstance(x, dict))
             with lock:
                 kept[key] = (things, found, weight)
-                while len(kept) > 1 and sum(w for _, _, w in kept.values()) > KEPT_BYTES:
+                while len(kept) > 1 and (len(kept) > KEPT or sum(w for _, _, w in kept.values()) > KEPT_BYTES):
                     kept.popitem(last=False)
             return found
 

@@ -99,7 +99,7 @@ def _share(layout: Layout, known: Layout) -> None:
     """Let the layout hold the very maps of another that have the same things in them, in the same order."""
     held = layout.__dict__
     for name, before in known.__dict__.items():
-        now = held[name]
+        now = held.get(name)
         if isinstance(now, dict) and len(now) == len(before) and all(map(is_, now.values(), before.values())):
             held[name] = before if list(now) == list(before) else now
 
