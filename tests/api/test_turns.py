@@ -27,10 +27,18 @@ def test_turns_are_given_in_the_order_of_asking() -> None:
             hand = threading.Thread(target=lambda k=k: _take(turns, order, k))
             hand.start()
             hands.append(hand)
-            time.sleep(0.01)
+            in_line(turns, k + 1)
     for hand in hands:
         hand.join(5)
     assert order == list(range(12))
+
+
+def in_line(turns: Turns, count: int) -> None:
+    """Wait until so many wait their turn."""
+    until = time.monotonic() + 10
+    while len(turns._waiting) < count:
+        assert time.monotonic() < until, "nobody came"
+        time.sleep(0.001)
 
 
 def _take(turns: Turns, order: list[int], k: int) -> None:
@@ -52,7 +60,7 @@ def test_a_full_queue_and_a_long_wait_are_said_politely() -> None:
     with turns.turn():
         first = threading.Thread(target=wait, args=(5,))
         first.start()
-        time.sleep(0.05)
+        in_line(turns, 1)
         second = threading.Thread(target=wait, args=(5,))
         second.start()
         second.join(2)

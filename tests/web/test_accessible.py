@@ -8,6 +8,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.web.steady import at_rest
+
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 STEPS = (
@@ -97,7 +99,7 @@ def test_every_step_at_the_desk(page: Page, base_url: str, step: str) -> None:
 def test_pages_beside_the_steps(page: Page, base_url: str, where: str) -> None:
     page.goto(f"{base_url}{where}")
     expect(page.get_by_role("main")).not_to_be_empty()
-    page.wait_for_load_state("networkidle") if "/live" in where else page.wait_for_timeout(600)
+    at_rest(page)
     found = violations(page)
     assert not found, told(found)
 

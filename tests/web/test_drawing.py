@@ -11,6 +11,7 @@ import httpx2 as httpx
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.web.steady import two_frames
 from tests.web.test_story import bench as bench  # the same page, watched for errors
 
 # What the picture shows, mm on the railroad: a lead and its loop, a wye off a line, a two-track yard.
@@ -127,7 +128,7 @@ def test_the_staging_loop_wye_and_yard_from_a_picture(board: Board) -> None:
     page.get_by_label("Distance between the two places").fill("2 m")
     page.keyboard.press("Enter")
     back = board.until(lambda d: abs(d["backdrop"]["mm_per_pixel"] * SCALE - 1) < 0.02)["backdrop"]
-    page.wait_for_timeout(200)
+    two_frames(page)
     board.origin = (back["x"], back["y"])
 
     # Track over it.

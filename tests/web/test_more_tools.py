@@ -8,6 +8,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.web.steady import two_frames
 from tests.web.test_drawing import Board, start
 from tests.web.test_story import bench as bench
 
@@ -68,8 +69,11 @@ def test_a_choice_is_taken_back_from_where_it_was_made(board: Board) -> None:
     board.until(lambda d: [t["use"] for t in d["tracks"].values()] == ["yard"])
     name = card.get_by_label("Name")
     name.focus()
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(300)
+    two_frames(page)
+    assert not [url for url in asked if "/undo" in url]
     assert [t["use"] for t in board.document()["tracks"].values()] == ["yard"]
 
 
@@ -150,7 +154,6 @@ def test_sections_named_by_clicking_and_a_branch_of_a_bus(board: Board) -> None:
         board.click(x, y)
     page.keyboard.press("Enter")
     document = board.until(lambda d: len(d["runs"]) == 1)
-    page.wait_for_timeout(300)
     where = page.evaluate(
         "fetch('/api/layouts').then(r => r.json()).then(a => fetch('/api/layouts/' + a.find(l => l.name === "
         "'Tools').id + '/answers')).then(r => r.json())"
