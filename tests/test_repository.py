@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from tests.times import LEAST, is_long, times
+from tools.time_tests import measured, written
 
 ROOT = Path(__file__).parents[1]
 
@@ -45,6 +46,21 @@ def test_times_are_of_tests_that_are_there_longest_first() -> None:
         file, _, function = name.partition("::")
         defined = re.escape(f"def {function.split('[')[0]}(")
         assert re.search(f"^{defined}", (ROOT / file).read_text("utf-8"), re.MULTILINE), name
+
+
+def test_times_are_read_from_a_report_and_written_longest_first(tmp_path: Path) -> None:
+    report = tmp_path / "times.xml"
+    report.write_text(
+        "<testsuites><testsuite>"
+        '<testcase classname="tests.core.test_ring" name="test_a[1 | 2]" time="0.31"/>'
+        '<testcase classname="tests.web.test_book" name="test_b" time="12.25"/>'
+        '<testcase classname="tests.core.test_ring" name="test_c" time="0.02"/>'
+        '<testcase classname="jolly_copper.core.quantities" name="a doctest" time="3"/>'
+        "</testsuite></testsuites>"
+    )
+    found = measured(report)
+    assert len(found) == 3
+    assert written(found) == "12.2 tests/web/test_book.py::test_b\n0.3 tests/core/test_ring.py::test_a[1 | 2]\n"
 
 
 def test_every_room_is_looked_into_while_people_wait() -> None:
