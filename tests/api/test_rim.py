@@ -81,6 +81,7 @@ def test_every_route_that_changes_anything_is_tried_here(client: TestClient) -> 
         "drill",
         "stand-in",
         "preview",
+        "foresee",
         "check",
         "enter",
         "why",

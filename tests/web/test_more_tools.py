@@ -52,7 +52,10 @@ def test_a_board_drawn_shaped_named_and_copied_with_its_track(board: Board) -> N
 
 
 def test_a_choice_is_taken_back_from_where_it_was_made(board: Board) -> None:
-    """Letters typed are the field's own to take back; a choice has none, so the change itself goes."""
+    """Letters typed are the field's own to take back; a choice has none, so the change itself goes.
+
+    A list says at each letter typed that it was chosen from, until the page has drawn the choice: it is one change.
+    """
     page = board.page
     board.lay([(200, 500), (1400, 500)])
     page.keyboard.press("s")
@@ -74,6 +77,12 @@ def test_a_choice_is_taken_back_from_where_it_was_made(board: Board) -> None:
     page.keyboard.press("Control+z")
     two_frames(page)
     assert not [url for url in asked if "/undo" in url]
+    layout = page.url.split("/l/")[1].split("/")[0]
+    history = page.evaluate(f"fetch('/api/layouts/{layout}/history').then((got) => got.json())")
+    assert [(h["kind"], h["summary"]) for h in history[:3]] == [
+        (kind, "Track 1: yard") for kind in ("redo", "undo", "edit")
+    ]
+    assert history[3]["summary"] != "Track 1: yard"
     assert [t["use"] for t in board.document()["tracks"].values()] == ["yard"]
 
 

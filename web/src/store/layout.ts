@@ -74,6 +74,8 @@ export const useLayout = create<LayoutStore>((set, get) => {
   const save = async (summary: string, patch: Operation[], beside: boolean, again: boolean): Promise<string | null> => {
     const base = get().state;
     if (!base) return "No layout is open.";
+    // A list chosen from by letters says so at each of them: what stands there already is no change, nor a step to undo.
+    if (patch.every((o) => o.op === "replace" && same(valueAt(base.document, o.path), o.value))) return null;
     const asked = answer(
       api.PATCH("/api/layouts/{layout_id}", {
         params: {
