@@ -22,8 +22,8 @@ from jolly_copper.api.used import (
     what_is_held,
 )
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.patching import patched
-from jolly_copper.core.layout.reading import LayoutError, read_layout
+from jolly_copper.core.layout.patching import patched_on
+from jolly_copper.core.layout.reading import LayoutError
 from jolly_copper.core.layout.rules import rule_catalogue
 from jolly_copper.core.layout.saved import read_saved_told
 from jolly_copper.demo import gannet_bay
@@ -136,7 +136,7 @@ def foresee(layout_id: str, change: PatchOnly, store: StoreUsed, worked: WorkedU
     if current.number != asked.based_on:
         return
     with suppress(LayoutError):
-        layout = read_layout(patched(current.data, change.patch), (current.data, current.layout))
+        layout = patched_on((current.data, current.layout), change.patch)
         worked.prove(layout, mark_of(layout)[0], asked.scene)
 
 

@@ -22,7 +22,7 @@ import jsonpatch
 from jolly_copper.core.layout.bounds import LARGEST_DOCUMENT
 from jolly_copper.core.layout.checking import Problem
 from jolly_copper.core.layout.document import Layout
-from jolly_copper.core.layout.patching import patched
+from jolly_copper.core.layout.patching import patched, patched_on
 from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.layout.saved import read_saved, read_saved_told
 from jolly_copper.store.club_file import ClubFile, FileTrouble
@@ -181,8 +181,7 @@ class Store:
         """
         with self.turn(layout_id):
             current = self._based(layout_id, based_on)
-            data = patched(current.data, patch)
-            layout = read_layout(data, (current.data, current.layout))
+            layout = patched_on((current.data, current.layout), patch)
             top = self._top(layout_id, current.number)
             row = Row(layout_id, current.number + 1, "edit", summary, patch, current.number + 1, None, top.undo, None)
             return self._save(row, layout, top)

@@ -14,7 +14,7 @@ from jolly_copper.core.findings.check import check
 from jolly_copper.core.layout import lately
 from jolly_copper.core.layout.document import Layout
 from jolly_copper.core.layout.lately import only, reads
-from jolly_copper.core.layout.patching import patched
+from jolly_copper.core.layout.patching import patched, patched_on
 from jolly_copper.core.layout.reading import LayoutError, read_layout
 from jolly_copper.core.rails.pieces import map_rails, node_bonds
 from jolly_copper.demo import DEMOS
@@ -24,8 +24,7 @@ from tests.long import either
 
 def after(layout: Layout, *patch: dict[str, Any]) -> Layout:
     """The layout with a change made as the club file makes it: what was not touched is shared."""
-    data = layout.model_dump(mode="json")
-    return read_layout(patched(data, list(patch)), (data, layout))
+    return patched_on((layout.model_dump(mode="json"), layout), list(patch))
 
 
 TAPED = {"op": "replace", "path": "/runs/W1/tape", "value": 18_000.0}

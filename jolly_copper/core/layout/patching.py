@@ -103,6 +103,19 @@ def _weight(data: dict[str, Any], operation: dict[str, Any]) -> int:
     return len(json.dumps(found)) if isinstance(found, dict | list) else 1
 
 
+def patched_on(known: tuple[dict[str, Any], Layout], patch: list[dict[str, Any]]) -> Layout:
+    """A layout with a patch made, not saved; what it did not touch is shared with the one before.
+
+    Args:
+        known: the layout as plain data, and as read from it.
+        patch: the operations.
+
+    Raises:
+        LayoutError: the patch does not fit, or its result cannot be read.
+    """
+    return read_layout(patched(known[0], patch), known)
+
+
 def apply_patch(layout: Layout, patch: list[dict[str, Any]]) -> Layout:
     """A layout with a patch made, not saved.
 
